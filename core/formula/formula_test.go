@@ -1,0 +1,126 @@
+package formula
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func value(t require.TestingT, text string, variables map[string]float64) float64 {
+	expression, err := Parse(text)
+	require.NoError(t, err)
+	names, row := []string{}, []float64{}
+	for name, v := range variables {
+		names, row = append(names, name), append(row, v)
+	}
+	program, err := Compile(names, []Definition{{"result", expression}})
+	require.NoError(t, err)
+	out := make([]float64, 1)
+	program.NewMachine().Eval(1, func(int) []float64 { return row }, func(int) []float64 { return out })
+	return out[0]
+}
+
+func TestValues(t *testing.T) {
+	variables := map[string]float64{"a": 3, "b": -2, "x": 0.5, "rope.mass": 7}
+	for text, want := range map[string]float64{
+		"1/2": 0.5, "-a^2": -9, "2^3^2": 512, "a - b - 1": 4, "2 + 3*a^2": 29, "(a + b)*2": 2,
+		"x^0.5": math.Sqrt(0.5), "b^3": -8, "a^-1": 1.0 / 3, "x^7": 1.0 / 128, "a^16": 43046721, "b^0": 1,
+		"a > b": 1, "a < b": 0, "a >= 3 and b <= -2": 1, "not (a == 3)": 0, "a != 3 or x < 1": 1,
+		"a > 5 ? 10 : 20": 20, "b < 0 ? a : b": 3, "not a": 0,
+		"min(a, b, x)": -2, "max(a, b, x)": 3, "max(a)": 3, "abs(b)": 2, "sqrt(a*12)": 6, "exp(log(a))": 3, "log10(1000)": 3,
+		"sin(pi/2)": 1, "cos(pi)": -1, "atan2(1, 1)": math.Pi / 4, "floor(b*0.3)": -1, "ceil(x)": 1, "tan(x)": math.Tan(0.5),
+		"asin(x)": math.Asin(0.5), "acos(x)": math.Acos(0.5), "atan(a)": math.Atan(3), "rope.mass*2": 14, "1e-4*a": 3e-4, "+a": 3,
+	} {
+		assert.InDelta(t, want, value(t, text, variables), 1e-12, text)
+	}
+	assert.True(t, math.IsInf(value(t, "1/(a - 3)", variables), 1), "a division by zero is seen, not hidden")
+}
+
+func TestMistakesAreExplained(t *testing.T) {
+	for text, message := range map[string]string{
+		"":                                 "empty",
+		"2 *":                              "unexpected token",
+		"a**2":                             "a power is written ^",
+		"a // half":                        "division is written /",
+		"a && b":                           "write and",
+		"!a":                               "write not",
+		"a % 2":                            "remainder",
+		"sine(a)":                          "no function sine; did you mean sin?",
+		"atan2(a)":                         "takes 2 arguments, not 1",
+		"sqrt(a, b)":                       "takes one argument, not 2",
+		"'text'":                           "not part of the formula language",
+		"[1, 2]":                           "not part of the formula language",
+		"let y = 2; y":                     "not part of the formula language",
+		"a.b.c":                            "a dot joins two names",
+		strings.Repeat("(", 300) + "a":     "brackets stand within each other",
+		strings.Repeat("a + ", 6000) + "a": "at most 20000",
+	} {
+		_, err := Parse(text)
+		require.Error(t, err, text)
+		assert.ErrorContains(t, err, message, text)
+	}
+}
+
+func TestUnknownNameIsAnError(t *testing.T) {
+	expression, err := Parse("a + missing")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a", "missing"}, expression.Names)
+	_, err = Compile([]string{"a"}, []Definition{{"f", expression}})
+	assert.ErrorContains(t, err, "f: missing is not known here")
+}
+
+func TestDefinitionsUseEarlierOnes(t *testing.T) {
+	first, _ := Parse("x*2")
+	second, _ := Parse("first + x*2")
+	program, err := Compile([]string{"x"}, []Definition{{"first", first}, {"second", second}})
+	require.NoError(t, err)
+	assert.Len(t, program.code, 2, "x*2 is computed once")
+	out := make([]float64, 2)
+	program.NewMachine().Eval(1, func(int) []float64 { return []float64{5} }, func(int) []float64 { return out })
+	assert.Equal(t, []float64{10, 20}, out)
+}
+
+func TestBatchesGiveWhatSingleRowsGive(t *testing.T) {
+	expression, err := Parse("(x - 10)^2 + 5*sin(y)^4 - (x > y ? x/y : y^1.5) + max(x, y, 1)")
+	require.NoError(t, err)
+	program, err := Compile([]string{"x", "y"}, []Definition{{"f", expression}})
+	require.NoError(t, err)
+	rapid.Check(t, func(t *rapid.T) {
+		rows := rapid.SliceOfN(rapid.SliceOfN(rapid.Float64Range(0.1, 100), 2, 2), 1, 200).Draw(t, "rows")
+		out := make([]float64, len(rows))
+		program.NewMachine().Eval(len(rows), func(i int) []float64 { return rows[i] }, func(i int) []float64 { return out[i : i+1] })
+		for i, row := range rows {
+			single := value(t, expression.Text, map[string]float64{"x": row[0], "y": row[1]})
+			if single != out[i] {
+				t.Fatalf("row %d: %g alone, %g in a batch", i, single, out[i])
+			}
+		}
+	})
+}
+
+func TestReservedWords(t *testing.T) {
+	for _, word := range []string{"in", "pi", "max", "peak", "let", "window"} {
+		assert.True(t, Reserved(word), word)
+	}
+	assert.False(t, Reserved("spring_rate"))
+}
+
+func FuzzParse(f *testing.F) {
+	for _, seed := range []string{"a + b*2", "max(a, -b) ? 1 : 2", "((((", "a..b", "2^^3", "1e999", "\xff"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		expression, err := Parse(text)
+		if err != nil {
+			return
+		}
+		program, err := Compile(expression.Names, []Definition{{"f", expression}})
+		require.NoError(t, err, "what parses, compiles")
+		row, out := make([]float64, len(expression.Names)), make([]float64, 1)
+		program.NewMachine().Eval(1, func(int) []float64 { return row }, func(int) []float64 { return out })
+	})
+}

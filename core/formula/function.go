@@ -1,0 +1,67 @@
+package formula
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+
+	"github.com/agnivade/levenshtein"
+)
+
+// A function of the language: how many arguments it takes, and the operation that computes it. Functions of more
+// than two arguments are folded from the left.
+type function struct {
+	least, most int
+	op          operation
+}
+
+const many = math.MaxInt
+
+var functions = map[string]function{
+	"min": {1, many, opMin}, "max": {1, many, opMax},
+	"abs": {1, 1, opAbs}, "sqrt": {1, 1, opSqrt}, "exp": {1, 1, opExp}, "log": {1, 1, opLog}, "log10": {1, 1, opLog10},
+	"sin": {1, 1, opSin}, "cos": {1, 1, opCos}, "tan": {1, 1, opTan},
+	"asin": {1, 1, opAsin}, "acos": {1, 1, opAcos}, "atan": {1, 1, opAtan}, "atan2": {2, 2, opAtan2},
+	"floor": {1, 1, opFloor}, "ceil": {1, 1, opCeil},
+}
+
+// curveFunctions are read off vectors and curves; their names are reserved.
+var curveFunctions = []string{"first", "final", "peak", "trough", "peak_abs", "total", "mean", "rms", "integral", "at", "slope",
+	"window", "first_crossing", "last_crossing", "frequency", "duty", "present_value"}
+
+var reservedWords = []string{"in", "or", "and", "not", "if", "else", "let", "pi", "matches", "contains", "startsWith", "endsWith",
+	"true", "false", "nil"}
+
+func (f function) arguments() string {
+	switch {
+	case f.most == many:
+		return "one argument or more"
+	case f.least == 1:
+		return "one argument"
+	}
+	return fmt.Sprintf("%d arguments", f.least)
+}
+
+// FunctionNames lists the functions of numbers, sorted.
+func FunctionNames() []string { return slices.Sorted(maps.Keys(functions)) }
+
+// Reserved is true for the words that cannot be names.
+func Reserved(name string) bool {
+	_, isFunction := functions[name]
+	return isFunction || slices.Contains(reservedWords, name) || slices.Contains(curveFunctions, name)
+}
+
+// Suggest returns "; did you mean X?" with the known name that is nearest to name, or nothing where none is near.
+func Suggest(name string, known []string) string {
+	best, least := "", 1+max(1, len(name)/2)
+	for _, candidate := range known {
+		if d := levenshtein.ComputeDistance(name, candidate); d < least {
+			best, least = candidate, d
+		}
+	}
+	if best == "" {
+		return ""
+	}
+	return fmt.Sprintf("; did you mean %s?", best)
+}

@@ -1,0 +1,222 @@
+package optimize
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/plan"
+)
+
+// The numbers of the method, as its authors give them where they do.
+const (
+	surestPair       = 0.9   // F and CR at the start; one remembered pair never leaves them
+	memorySize       = 6     // successful (F, CR) pairs that are remembered
+	greediness       = 0.11  // share of the population that counts as its best
+	archiveShare     = 2.0   // replaced parents that are kept, in populations
+	leastPopulation  = 4     // the population shrinks linearly with the budget used, to this
+	collapsedBelow   = 1e-10 // a population is spent when no coordinate spreads further than this over the unit cube
+	spentGenerations = 60    // or when its best has not changed for so many generations
+)
+
+// population is how many members a search of d inputs starts with.
+func population(d, budget int) int {
+	return max(leastPopulation, min(12*d, 60, budget/8))
+}
+
+// DifferentialEvolution is success-history based differential evolution with a shrinking population. R. Tanabe and
+// A. S. Fukunaga, IEEE Congress on Evolutionary Computation (2014), with the mutation and archive of J. Zhang and
+// A. C. Sanderson, IEEE Trans. Evol. Comput. 13 (2009), and one remembered pair of large F and CR, which keeps the search
+// moving along curved constraints (J. Brest, M. S. Maucec, B. Boskovic, IEEE Congress on Evolutionary Computation
+// (2016)); constraints by Rank. Each generation is one batch. A
+// population that has collapsed is drawn anew around nothing but chance, while the budget lasts.
+func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	if err := o.check(p); err != nil {
+		return Result{}, err
+	}
+	s := newSearch(p, e, o, watch)
+	r := plan.NewRand(o.Seed)
+	start := o.Start
+	for {
+		err := evolve(ctx, s, r, start)
+		if err != nil {
+			return s.result(err)
+		}
+		start = nil
+		s.watch(fmt.Sprintf("the population has collapsed after %d evaluations: a new one is drawn", s.used))
+	}
+}
+
+// evolution is one population on its way from the first draw to its collapse.
+type evolution struct {
+	*search
+	rand     *rand.Rand
+	members  []trial
+	archive  []trial
+	scales   [memorySize]float64 // memory of F
+	rates    [memorySize]float64 // memory of CR
+	position int
+	first    int // members at the start
+	began    int // evaluations used at the start
+}
+
+func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error {
+	d := len(s.problem.Space)
+	ev := &evolution{search: s, rand: r, began: s.used, first: population(d, s.options.Budget)}
+	for i := range memorySize {
+		ev.scales[i], ev.rates[i] = surestPair, surestPair
+	}
+	points := plan.LatinHypercube(r, ev.first, d)
+	if start != nil {
+		points[0] = start
+	}
+	var err error
+	if ev.members, err = s.ask(ctx, points); err != nil {
+		return err
+	}
+	unchanged, best := 0, s.best.rank
+	for !ev.collapsed() && unchanged < spentGenerations {
+		if err := ev.generation(ctx); err != nil {
+			return err
+		}
+		unchanged++
+		if s.best.rank.Better(best) {
+			unchanged, best = 0, s.best.rank
+		}
+	}
+	return nil
+}
+
+// generation proposes one child for each member, asks for all of them at once and keeps the better of each pair.
+func (ev *evolution) generation(ctx context.Context) error {
+	slices.SortStableFunc(ev.members, byRank)
+	ev.shrink()
+	n := len(ev.members)
+	children, scales, rates := make([][]float64, n), make([]float64, n), make([]float64, n)
+	for i := range children {
+		scales[i], rates[i] = ev.draw()
+		children[i] = ev.child(i, scales[i], rates[i])
+	}
+	trials, err := ev.ask(ctx, children)
+	var goodScales, goodRates []float64
+	for i, t := range trials {
+		if ev.members[i].rank.Better(t.rank) {
+			continue
+		}
+		if t.rank.Better(ev.members[i].rank) {
+			goodScales, goodRates = append(goodScales, scales[i]), append(goodRates, rates[i])
+			ev.retire(ev.members[i])
+		}
+		ev.members[i] = t
+	}
+	ev.remember(goodScales, goodRates)
+	return err
+}
+
+// shrink drops the worst members: the population falls linearly with the budget. Members must be sorted.
+func (ev *evolution) shrink() {
+	done := float64(ev.used-ev.began) / float64(max(1, ev.options.Budget-ev.began))
+	size := ev.first - int(math.Round(done*float64(ev.first-leastPopulation)))
+	ev.members = ev.members[:max(leastPopulation, min(size, len(ev.members)))]
+	if most := int(archiveShare * float64(len(ev.members))); len(ev.archive) > most {
+		ev.archive = ev.archive[:most]
+	}
+}
+
+// draw gives a scale factor F, from a Cauchy distribution, and a crossover rate CR, from a normal one, about a
+// remembered pair.
+func (ev *evolution) draw() (scale, rate float64) {
+	k := ev.rand.IntN(memorySize)
+	rate = min(1, max(0, ev.rates[k]+0.1*ev.rand.NormFloat64()))
+	for scale <= 0 {
+		scale = ev.scales[k] + 0.1*math.Tan(math.Pi*(ev.rand.Float64()-0.5))
+	}
+	return min(1, scale), rate
+}
+
+// child is current-to-pbest/1 with binomial crossover; a coordinate that leaves the cube is put half way between the
+// parent and the end it passed.
+func (ev *evolution) child(i int, scale, rate float64) []float64 {
+	n := len(ev.members)
+	parent := ev.members[i].point
+	best := ev.members[ev.rand.IntN(max(2, int(math.Round(greediness*float64(n)))))].point
+	a := ev.other(i, -1, n)
+	b := ev.other(i, a, n+len(ev.archive))
+	first := ev.members[a].point
+	second := parent
+	if b < n {
+		second = ev.members[b].point
+	} else {
+		second = ev.archive[b-n].point
+	}
+	child := slices.Clone(parent)
+	always := ev.rand.IntN(len(parent))
+	for j := range child {
+		if j != always && ev.rand.Float64() >= rate {
+			continue
+		}
+		x := parent[j] + scale*(best[j]-parent[j]) + scale*(first[j]-second[j])
+		switch {
+		case x < 0:
+			x = parent[j] / 2
+		case x > 1:
+			x = (1 + parent[j]) / 2
+		}
+		child[j] = x
+	}
+	return child
+}
+
+// other draws an index below n that is neither i nor j.
+func (ev *evolution) other(i, j, n int) int {
+	for {
+		if k := ev.rand.IntN(n); k != i && k != j {
+			return k
+		}
+	}
+}
+
+func (ev *evolution) retire(t trial) {
+	if most := int(archiveShare * float64(len(ev.members))); len(ev.archive) >= most {
+		ev.archive[ev.rand.IntN(len(ev.archive))] = t
+		return
+	}
+	ev.archive = append(ev.archive, t)
+}
+
+// remember stores the Lehmer means of the pairs that were successful.
+func (ev *evolution) remember(scales, rates []float64) {
+	if len(scales) == 0 {
+		return
+	}
+	ev.scales[ev.position], ev.rates[ev.position] = lehmer(scales), lehmer(rates)
+	ev.position = (ev.position + 1) % (memorySize - 1) // the last pair stays as it was
+}
+
+func lehmer(values []float64) float64 {
+	sum, squares := 0.0, 0.0
+	for _, v := range values {
+		sum, squares = sum+v, squares+v*v
+	}
+	if sum == 0 {
+		return 0
+	}
+	return squares / sum
+}
+
+// collapsed is true when all members stand on one spot.
+func (ev *evolution) collapsed() bool {
+	for j := range ev.members[0].point {
+		low, high := math.Inf(1), math.Inf(-1)
+		for _, m := range ev.members {
+			low, high = min(low, m.point[j]), max(high, m.point[j])
+		}
+		if high-low > collapsedBelow {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,156 @@
+package optimize
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/core"
+	"ropebench/core/space"
+)
+
+// reaches runs a method on a problem and says whether it came within the relative tolerance of the best known value,
+// at a design that meets every constraint, within the budget.
+func reaches(t testing.TB, method Method, p published, seed uint64) bool {
+	problem, asked := p.problem(), 0
+	result, err := method(context.Background(), problem, p.evaluator(&asked), Options{Seed: seed, Budget: p.budget, Start: problem.Space.Point(p.start)}, nil)
+	require.NoError(t, err)
+	require.LessOrEqual(t, asked, p.budget)
+	require.NotEmpty(t, result.Reason)
+	if !NewRanking(problem).Rank(core.Outcome{Values: result.Values}).Feasible() {
+		return false
+	}
+	return math.Abs(result.Values[0]-p.best) <= 1e-3*math.Abs(p.best)
+}
+
+func TestMethodsReachTheBestKnownValues(t *testing.T) {
+	for name, method := range map[string]Method{"differential-evolution": DifferentialEvolution, "nelder-mead": NelderMead} {
+		for _, p := range publishedProblems {
+			if name == "nelder-mead" && (p.name == "g06" || p.name == "g08") {
+				continue // thin or many-humped: not what a simplex is for
+			}
+			t.Run(name+"/"+p.name, func(t *testing.T) {
+				for seed := range uint64(3) {
+					assert.True(t, reaches(t, method, p, seed+1), "seed %d", seed+1)
+				}
+			})
+		}
+	}
+}
+
+func TestSameSeedSameDesigns(t *testing.T) {
+	for name, method := range Methods {
+		p := publishedProblems[0]
+		var sequences [2][]core.Design
+		for i := range sequences {
+			asked := 0
+			inner := p.evaluator(&asked)
+			recording := evaluatorFunc(func(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
+				sequences[i] = append(sequences[i], designs...)
+				return inner.Evaluate(ctx, designs)
+			})
+			_, err := method(context.Background(), p.problem(), recording, Options{Seed: 7, Budget: 300}, nil)
+			require.NoError(t, err)
+		}
+		assert.Equal(t, sequences[0], sequences[1], name)
+		assert.Len(t, sequences[0], 300, name)
+	}
+}
+
+type evaluatorFunc func(ctx context.Context, designs []core.Design) ([]core.Outcome, error)
+
+func (f evaluatorFunc) Evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
+	return f(ctx, designs)
+}
+
+func TestMaximizeIsTheMirrorOfMinimize(t *testing.T) {
+	p := publishedProblems[0]
+	problem, asked := p.problem(), 0
+	problem.Objective.Maximize = true
+	p.f = func(f func(core.Design) float64) func(core.Design) float64 {
+		return func(x core.Design) float64 { return -f(x) }
+	}(p.f)
+	result, err := DifferentialEvolution(context.Background(), problem, p.evaluator(&asked), Options{Seed: 1, Budget: 1200}, nil)
+	require.NoError(t, err)
+	assert.InDelta(t, -p.best, result.Values[0], 1e-3)
+}
+
+func TestSteppedInputsStayOnTheirSteps(t *testing.T) {
+	problem := Problem{Space: space.Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}, Objective: &Objective{}}
+	asked := map[string]bool{}
+	evaluator := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		assert.Equal(t, math.Trunc(x[0]), x[0])
+		key := fmt.Sprint(x)
+		repeated := asked[key]
+		asked[key] = true
+		return core.Outcome{Values: []float64{math.Abs(x[0]-4) + math.Abs(x[1]-0.5)}, Repeated: repeated}
+	})
+	for name, method := range Methods {
+		clear(asked)
+		result, err := method(context.Background(), problem, evaluator, Options{Seed: 3, Budget: 500}, nil)
+		require.NoError(t, err, name)
+		assert.Equal(t, core.Design{4, 0.5}, result.Design, name)
+		assert.Contains(t, result.Reason, "known", "thirty designs are fewer than the budget: %s", name)
+	}
+}
+
+func TestFailuresAndUntriedDesignsAreSteppedOver(t *testing.T) {
+	problem := Problem{Space: space.Space{{Lower: 0, Upper: 1}, {Lower: 0, Upper: 1}}, Objective: &Objective{},
+		Constraints: []Constraint{{Value: 1, Limit: atLeast(0.5)}}}
+	evaluator := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		switch {
+		case x[0] < 0.5: // the constraint is on an input alone
+			return core.Outcome{State: core.NotTried, Values: []float64{math.NaN(), x[0]}}
+		case x[1] > 0.8:
+			return core.Outcome{State: core.Failed}
+		}
+		return core.Outcome{Values: []float64{x[0] - x[1], x[0]}}
+	})
+	for name, method := range Methods {
+		result, err := method(context.Background(), problem, evaluator, Options{Seed: 2, Budget: 600, Start: []float64{0.1, 0.1}}, nil)
+		require.NoError(t, err, name)
+		require.NotNil(t, result.Design, name)
+		assert.InDelta(t, -0.3, result.Values[0], 0.01, name)
+	}
+}
+
+func TestWhySearchesEnd(t *testing.T) {
+	p := publishedProblems[0]
+	for name, c := range map[string]struct {
+		change func(*Problem, *Options)
+		reason string
+	}{
+		"budget":       {func(*Problem, *Options) {}, "budget of 400 evaluations is used up"},
+		"plateau":      {func(_ *Problem, o *Options) { o.Plateau, o.Tolerance = 50, 1e-3 }, "the last 50 evaluations brought no improvement"},
+		"no objective": {func(p *Problem, _ *Options) { p.Objective = nil }, "meets every requirement"},
+	} {
+		problem, options, asked := p.problem(), Options{Seed: 1, Budget: 400}, 0
+		c.change(&problem, &options)
+		result, err := DifferentialEvolution(context.Background(), problem, p.evaluator(&asked), options, nil)
+		require.NoError(t, err)
+		assert.Contains(t, result.Reason, c.reason, name)
+	}
+}
+
+func TestSoftConstraintsHaveAPrice(t *testing.T) {
+	soft := Constraint{Value: 1, Limit: atMost(2), Price: 40}
+	ranking := NewRanking(Problem{Objective: &Objective{}, Constraints: []Constraint{soft}})
+	rank := ranking.Rank(core.Outcome{Values: []float64{100, 2.5}})
+	assert.True(t, rank.Feasible())
+	assert.Equal(t, 120.0, rank.objective)
+}
+
+func TestImpossibleProblemsAreRefused(t *testing.T) {
+	for message, p := range map[string]Problem{
+		"no input is varied":        {},
+		"is empty or not finite":    {Space: space.Space{{Name: "a", Lower: 2, Upper: 1}}},
+		"needs a lower end above 0": {Space: space.Space{{Name: "a", Lower: 0, Upper: 1, Log: true}}},
+	} {
+		_, err := NelderMead(context.Background(), p, nil, Options{Budget: 10}, nil)
+		assert.ErrorContains(t, err, message)
+	}
+}

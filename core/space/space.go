@@ -1,0 +1,135 @@
+// Package space maps the varied inputs of a problem to the unit cube and back.
+package space
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+
+	"ropebench/core"
+)
+
+// An Input is one varied input: a range, in the user's unit, that is continuous or stepped.
+type Input struct {
+	Name         string
+	Lower, Upper float64
+	Step         float64 // 0: continuous; else values are Lower, Lower+Step, ... up to Upper
+	Log          bool    // equal distances in the unit cube are equal ratios
+}
+
+// A Space is the box of all designs, one axis for each varied input.
+type Space []Input
+
+// Check returns an error that names the first input whose range cannot be mapped.
+func (s Space) Check() error {
+	for _, in := range s {
+		switch {
+		case !(in.Lower < in.Upper) || math.IsInf(in.Upper-in.Lower, 0):
+			return fmt.Errorf("input %s: the range [%g, %g] is empty or not finite", in.Name, in.Lower, in.Upper)
+		case in.Log && in.Lower <= 0:
+			return fmt.Errorf("input %s: a logarithmic range needs a lower end above 0, not %g", in.Name, in.Lower)
+		case in.Step < 0 || in.Step > in.Upper-in.Lower:
+			return fmt.Errorf("input %s: step %g does not fit its range", in.Name, in.Step)
+		}
+	}
+	return nil
+}
+
+// Levels is the number of values that a stepped input can take, 0 for a continuous one.
+func (in Input) Levels() int {
+	if in.Step == 0 {
+		return 0
+	}
+	return int(math.Round((in.Upper-in.Lower)/in.Step)) + 1
+}
+
+// Value maps u in [0, 1] to the input's unit. 0 and 1 give the ends exactly. The unit interval of a stepped,
+// linearly scaled input is cut into equal parts, one for each level, so that even samples stay even; on a
+// logarithmic scale the nearest level is taken.
+func (in Input) Value(u float64) float64 {
+	u = math.Min(1, math.Max(0, u))
+	n := in.Levels()
+	if n > 0 && !in.Log {
+		return in.level(min(n-1, int(u*float64(n))))
+	}
+	value := in.continuous(u)
+	if n > 0 {
+		return in.level(int(math.Round((value - in.Lower) / in.Step)))
+	}
+	return value
+}
+
+func (in Input) continuous(u float64) float64 {
+	switch {
+	case u == 0:
+		return in.Lower
+	case u == 1:
+		return in.Upper
+	case in.Log:
+		return math.Min(in.Upper, math.Max(in.Lower, in.Lower*math.Exp(u*math.Log(in.Upper/in.Lower))))
+	}
+	return in.Lower + u*(in.Upper-in.Lower)
+}
+
+// level gives the k-th value, as a person would write it: 0.3, not 0.30000000000000004.
+func (in Input) level(k int) float64 {
+	n := in.Levels()
+	if k <= 0 {
+		return in.Lower
+	}
+	if k >= n-1 {
+		return in.Upper
+	}
+	value := in.Lower + float64(k)*in.Step
+	if in.Step == math.Trunc(in.Step) && in.Lower == math.Trunc(in.Lower) {
+		return value
+	}
+	written, err := strconv.ParseFloat(strconv.FormatFloat(value, 'g', 12, 64), 64)
+	if err != nil {
+		return value
+	}
+	return written
+}
+
+// Unit maps a value to [0, 1]; a stepped value to the middle of its part. Values outside the range go to the
+// nearer end.
+func (in Input) Unit(value float64) float64 {
+	value = math.Min(in.Upper, math.Max(in.Lower, value))
+	if n := in.Levels(); n > 0 && !in.Log {
+		return (math.Round((value-in.Lower)/in.Step) + 0.5) / float64(n)
+	}
+	if in.Log {
+		return math.Log(value/in.Lower) / math.Log(in.Upper/in.Lower)
+	}
+	return (value - in.Lower) / (in.Upper - in.Lower)
+}
+
+// Design maps a point of the unit cube, one coordinate for each input, to a design.
+func (s Space) Design(point []float64) core.Design {
+	design := make(core.Design, len(s))
+	for i, in := range s {
+		design[i] = in.Value(point[i])
+	}
+	return design
+}
+
+// Point maps a design into the unit cube.
+func (s Space) Point(design core.Design) []float64 {
+	point := make([]float64, len(s))
+	for i, in := range s {
+		point[i] = in.Unit(design[i])
+	}
+	return point
+}
+
+// Size is the number of different designs, +Inf as soon as one input is continuous.
+func (s Space) Size() float64 {
+	size := 1.0
+	for _, in := range s {
+		if in.Step == 0 {
+			return math.Inf(1)
+		}
+		size *= float64(in.Levels())
+	}
+	return size
+}

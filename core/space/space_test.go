@@ -1,0 +1,53 @@
+package space
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+)
+
+func TestEndsAreExact(t *testing.T) {
+	for _, in := range []Input{{Lower: 0.4, Upper: 4}, {Lower: 1e-3, Upper: 7e5, Log: true}, {Lower: -0.3, Upper: 0.9, Step: 0.1}, {Lower: 0.1, Upper: 0.7, Step: 0.2, Log: true}} {
+		assert.Equal(t, in.Lower, in.Value(0))
+		assert.Equal(t, in.Upper, in.Value(1))
+		assert.Equal(t, in.Lower, in.Value(-3), "outside the cube is the end")
+	}
+}
+
+func TestStepsAreEvenAndWrittenShortly(t *testing.T) {
+	in := Input{Lower: 0, Upper: 0.5, Step: 0.1}
+	assert.Equal(t, 6, in.Levels())
+	counts := map[float64]int{}
+	for i := range 600 {
+		counts[in.Value((float64(i)+0.5)/600)]++
+	}
+	assert.Equal(t, map[float64]int{0: 100, 0.1: 100, 0.2: 100, 0.3: 100, 0.4: 100, 0.5: 100}, counts)
+	assert.Equal(t, 0.5*2+2, Input{Lower: 1, Upper: 9, Step: 2}.Value(0.3))
+}
+
+func TestLogScaleHasEqualRatios(t *testing.T) {
+	in := Input{Lower: 1, Upper: 100, Log: true}
+	assert.InDelta(t, 10, in.Value(0.5), 1e-12)
+	assert.InDelta(t, 0.5, in.Unit(10), 1e-12)
+}
+
+func TestThereAndBack(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		in := Input{Lower: rapid.Float64Range(0.001, 10).Draw(t, "lower"), Log: rapid.Bool().Draw(t, "log")}
+		in.Upper = in.Lower + rapid.Float64Range(0.1, 100).Draw(t, "width")
+		if n := rapid.IntRange(0, 9).Draw(t, "steps"); n > 0 {
+			in.Step = (in.Upper - in.Lower) / float64(n)
+		}
+		value := in.Value(rapid.Float64Range(0, 1).Draw(t, "u"))
+		if again := in.Value(in.Unit(value)); math.Abs(again-value) > 1e-9*math.Abs(value) {
+			t.Fatalf("%v: %g comes back as %g", in, value, again)
+		}
+	})
+}
+
+func TestSize(t *testing.T) {
+	assert.Equal(t, 30.0, Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}.Size())
+	assert.True(t, math.IsInf(Space{{Lower: 1, Upper: 6}}.Size(), 1))
+}
