@@ -1,0 +1,246 @@
+// Package bench reads the bench file: model, requirements and studies of one design problem.
+package bench
+
+import (
+	"math"
+	"time"
+
+	"ropebench/core"
+	"ropebench/core/formula"
+)
+
+// A Bench is what a bench file says.
+type Bench struct {
+	Title        string
+	Notes        string
+	Inputs       []Input
+	Solver       Solver
+	Outputs      []Output
+	Derived      []Derived // in the order in which they can be computed
+	Requirements []Requirement
+	Studies      []Study
+}
+
+// An Input is a named number that the model takes.
+type Input struct {
+	Name    string  `json:"name"`
+	Label   string  `json:"label,omitempty"`
+	Unit    string  `json:"unit,omitempty"`
+	Nominal float64 `json:"nominal"`
+	Range   *Range  `json:"range,omitempty"` // nil: held
+	Step    float64 `json:"step,omitempty"`  // 0: continuous
+	Log     bool    `json:"log,omitempty"`
+}
+
+// A Range has two ends, each hard or a guess.
+type Range struct {
+	Lower      float64 `json:"lower"`
+	Upper      float64 `json:"upper"`
+	LowerGuess bool    `json:"lower_guess,omitempty"`
+	UpperGuess bool    `json:"upper_guess,omitempty"`
+}
+
+// A Solver turns inputs into outputs: exactly one of Steps and Formulas is set.
+type Solver struct {
+	Files    []string
+	Steps    []Step
+	Formulas []Derived // in the order in which they can be computed
+	AtOnce   int       // 0: no bound but the slots
+	Retry    int
+	Noisy    bool
+}
+
+// A Step is one thing done in the working folder: exactly one of Fill and Run is set.
+type Step struct {
+	Fill *Fill
+	Run  *Run
+}
+
+// Fill writes a deck with the values of a design in it.
+type Fill struct {
+	From string
+	To   string
+}
+
+// Run starts a program.
+type Run struct {
+	Args   []string
+	Limit  time.Duration
+	Stdin  string
+	Stdout string
+	Accept []int
+	Env    map[string]string
+}
+
+// An Output is a value or a curve read from a file that the steps wrote: exactly one of Pointer, Match and Curve is set.
+type Output struct {
+	Name    string `json:"name"`
+	Label   string `json:"label,omitempty"`
+	Unit    string `json:"unit,omitempty"`
+	File    string `json:"file,omitempty"`
+	Pointer string `json:"pointer,omitempty"`
+	Match   string `json:"match,omitempty"`
+	Which   int    `json:"which,omitempty"` // of the matches: 0 the last, else counted from 1
+	Curve   *Curve `json:"curve,omitempty"`
+}
+
+// A Curve names the columns of a table: by header name, or by number counted from 1.
+type Curve struct {
+	X string `json:"x"`
+	Y string `json:"y"`
+}
+
+// A Derived value is computed by a formula.
+type Derived struct {
+	Name    string             `json:"name"`
+	Label   string             `json:"label,omitempty"`
+	Unit    string             `json:"unit,omitempty"`
+	Formula formula.Expression `json:"-"`
+}
+
+// A Requirement is a performance target.
+type Requirement struct {
+	ID     string
+	Says   string
+	Of     formula.Expression
+	Kind   string    // at_most, at_least, between or equals
+	Limits []float64 // one number; two for between
+	Within float64   // for equals
+	Limit  core.Limit
+	Wish   bool
+	Price  float64
+}
+
+// Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.
+func (r Requirement) Decisive() bool { return !r.Wish && r.Price == 0 }
+
+// A Study is a question asked of the model.
+type Study struct {
+	Name string
+	Kind string
+	// Later says why this version cannot run the study; empty where it can.
+	Later  string
+	Vary   []string
+	Hold   map[string]float64
+	Seed   uint64
+	Watch  []string
+	Budget Budget
+
+	Plan   string // sample
+	Points int
+
+	Objective *Objective // optimize; nil: any design that meets
+	Meet      []string   // nil: all
+	Methods   []string
+	Start     map[string]float64 // nil: the nominal
+	StartBest string             // the study whose best design is the start
+	Tolerance float64
+	Plateau   int
+}
+
+// A Budget bounds a run. Zero values do not bound.
+type Budget struct {
+	Evaluations int           `json:"evaluations,omitempty"`
+	Time        time.Duration `json:"time,omitempty"`
+	Until       time.Time     `json:"until,omitzero"`
+}
+
+// An Objective is a formula to be made least or most.
+type Objective struct {
+	Formula  formula.Expression
+	Maximize bool
+}
+
+// Input returns the input of that name.
+func (b *Bench) Input(name string) (Input, bool) {
+	return find(b.Inputs, name, func(in Input) string { return in.Name })
+}
+
+// Study returns the study of that name.
+func (b *Bench) Study(name string) (Study, bool) {
+	return find(b.Studies, name, func(s Study) string { return s.Name })
+}
+
+// Requirement returns the requirement of that id.
+func (b *Bench) Requirement(id string) (Requirement, bool) {
+	return find(b.Requirements, id, func(r Requirement) string { return r.ID })
+}
+
+func find[T any](all []T, name string, nameOf func(T) string) (T, bool) {
+	for _, one := range all {
+		if nameOf(one) == name {
+			return one, true
+		}
+	}
+	var none T
+	return none, false
+}
+
+// Varied lists the inputs that have a range, in the order of the file.
+func (b *Bench) Varied() []Input {
+	var varied []Input
+	for _, in := range b.Inputs {
+		if in.Range != nil {
+			varied = append(varied, in)
+		}
+	}
+	return varied
+}
+
+// Nominal gives the nominal value of every input.
+func (b *Bench) Nominal() map[string]float64 {
+	values := make(map[string]float64, len(b.Inputs))
+	for _, in := range b.Inputs {
+		values[in.Name] = in.Nominal
+	}
+	return values
+}
+
+// ScalarNames lists, in order, what formulas can use besides inputs: outputs that are numbers, and derived values.
+func (b *Bench) ScalarNames() []string {
+	var names []string
+	for _, f := range b.Solver.Formulas {
+		names = append(names, f.Name)
+	}
+	for _, o := range b.Outputs {
+		if o.Curve == nil {
+			names = append(names, o.Name)
+		}
+	}
+	for _, d := range b.Derived {
+		names = append(names, d.Name)
+	}
+	return names
+}
+
+// Unit returns the unit of an input, output or derived value, or "".
+func (b *Bench) Unit(name string) string {
+	if in, ok := b.Input(name); ok {
+		return in.Unit
+	}
+	if o, ok := find(b.Outputs, name, func(o Output) string { return o.Name }); ok {
+		return o.Unit
+	}
+	nameOf := func(d Derived) string { return d.Name }
+	if d, ok := find(b.Derived, name, nameOf); ok {
+		return d.Unit
+	}
+	f, _ := find(b.Solver.Formulas, name, nameOf)
+	return f.Unit
+}
+
+// limitOf gives the interval of a requirement from its numbers.
+func limitOf(kind string, limits []float64, within, reserve float64) core.Limit {
+	limit := core.Limit{Lower: math.Inf(-1), Upper: math.Inf(1), Reserve: reserve}
+	switch kind {
+	case "at_most":
+		limit.Upper = limits[0]
+	case "at_least":
+		limit.Lower = limits[0]
+	case "between":
+		limit.Lower, limit.Upper = limits[0], limits[1]
+	case "equals":
+		limit.Lower, limit.Upper = limits[0]-within, limits[0]+within
+	}
+	return limit
+}

@@ -1,0 +1,95 @@
+package bench
+
+import (
+	"bytes"
+	"fmt"
+	"maps"
+	"reflect"
+	"slices"
+)
+
+// Changes says in words what is different in the newer of two revisions, given the benches and their contents.
+func Changes(older, newer *Bench, olderContent, newerContent Content) []string {
+	var words []string
+	say := func(format string, args ...any) { words = append(words, fmt.Sprintf(format, args...)) }
+	if older.Title != newer.Title {
+		say("title: %q -> %q", older.Title, newer.Title)
+	}
+	compare(older.Inputs, newer.Inputs, "input", func(in Input) string { return in.Name }, say, func(a, b Input) {
+		if a.Nominal != b.Nominal {
+			say("%s: nominal %g -> %g", a.Name, a.Nominal, b.Nominal)
+		}
+		if was, is := a.RangeWords(), b.RangeWords(); was != is && (a.Range != nil || b.Range != nil) {
+			say("%s: %s -> %s", a.Name, was, is)
+		} else if a.Unit != b.Unit {
+			say("%s: unit %q -> %q", a.Name, a.Unit, b.Unit)
+		}
+	})
+	formulas := func(d Derived) string { return d.Name }
+	changedFormula := func(a, b Derived) {
+		if a.Formula.Text != b.Formula.Text {
+			say("%s: %s -> %s", a.Name, a.Formula.Text, b.Formula.Text)
+		}
+	}
+	compare(older.Solver.Formulas, newer.Solver.Formulas, "formula", formulas, say, changedFormula)
+	compare(older.Derived, newer.Derived, "derived value", formulas, say, changedFormula)
+	compare(older.Outputs, newer.Outputs, "output", func(o Output) string { return o.Name }, say, func(a, b Output) {
+		if !reflect.DeepEqual(a, b) {
+			say("%s: it is read differently", a.Name)
+		}
+	})
+	if !reflect.DeepEqual(older.Solver.Steps, newer.Solver.Steps) {
+		say("solver: the steps are different")
+	}
+	compare(older.Requirements, newer.Requirements, "requirement", func(q Requirement) string { return q.ID }, say, func(a, b Requirement) {
+		if was, is := older.requirementWords(a), newer.requirementWords(b); was != is {
+			say("%s: %s -> %s", a.ID, was, is)
+		}
+	})
+	compare(older.Studies, newer.Studies, "study", func(s Study) string { return s.Name }, say, func(a, b Study) {
+		if !reflect.DeepEqual(a, b) {
+			say("study %s: %s -> %s", a.Name, a.Summary(), b.Summary())
+		}
+	})
+	words = append(words, changedFiles(olderContent, newerContent)...)
+	if len(words) == 0 && !bytes.Equal(olderContent.Files[olderContent.File].Text, newerContent.Files[newerContent.File].Text) {
+		say("only notes, labels or the writing of the bench file are different")
+	}
+	return words
+}
+
+// compare goes through two lists of named things and says what came, what went, and what is different in those that stayed.
+func compare[T any](older, newer []T, what string, nameOf func(T) string, say func(string, ...any), both func(a, b T)) {
+	for _, a := range older {
+		if b, stayed := find(newer, nameOf(a), nameOf); stayed {
+			both(a, b)
+		} else {
+			say("%s %s is gone", what, nameOf(a))
+		}
+	}
+	for _, b := range newer {
+		if _, was := find(older, nameOf(b), nameOf); !was {
+			say("%s %s is new", what, nameOf(b))
+		}
+	}
+}
+
+func changedFiles(older, newer Content) []string {
+	var words []string
+	for _, path := range slices.Sorted(maps.Keys(older.Files)) {
+		file, stayed := newer.Files[path]
+		switch {
+		case path == older.File:
+		case !stayed:
+			words = append(words, fmt.Sprintf("file %s is gone", path))
+		case !bytes.Equal(file.Text, older.Files[path].Text):
+			words = append(words, fmt.Sprintf("file %s is different", path))
+		}
+	}
+	for _, path := range slices.Sorted(maps.Keys(newer.Files)) {
+		if _, was := older.Files[path]; !was && path != newer.File {
+			words = append(words, fmt.Sprintf("file %s is new", path))
+		}
+	}
+	return words
+}

@@ -1,0 +1,243 @@
+package bench
+
+import (
+	"fmt"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+)
+
+const defaultLimit = time.Hour
+
+func (f *fileReader) solver(n *node) {
+	s := &f.bench.Solver
+	kinds := 0
+	f.fields(n, "solver", keys{
+		"steps": func(n *node) {
+			kinds++
+			if n.kind != list {
+				f.wrong(n.line, "steps needs a list: each step on a line that begins with -")
+				return
+			}
+			for i, item := range n.items {
+				f.solverStep(fmt.Sprintf("step %d", i+1), item)
+			}
+		},
+		"formulas": func(n *node) {
+			kinds++
+			f.named(n, "formulas", false, func(name string, line int, n *node) {
+				f.declare(name, line)
+				s.Formulas = append(s.Formulas, f.named1(name, line, n))
+			})
+		},
+		"files": func(n *node) {
+			s.Files = f.texts(n, "files")
+			for _, path := range s.Files {
+				f.local(n.line, "files", path)
+			}
+		},
+		"at_once":  func(n *node) { s.AtOnce = f.whole(n, "at_once", 1) },
+		"retry":    func(n *node) { s.Retry = f.whole(n, "retry", 0) },
+		"noisy":    func(n *node) { s.Noisy = f.boolean(n, "noisy") },
+		"dynamics": nil,
+	})
+	if kinds != 1 && len(f.problems) == 0 {
+		f.wrong(n.line, "a solver has exactly one of steps and formulas, not %d of them", kinds)
+	}
+}
+
+// local refuses a path that leaves the bench folder, or the working folder.
+func (f *fileReader) local(line int, what, path string) {
+	if !filepath.IsLocal(path) || strings.Contains(path, `\`) {
+		f.wrong(line, "%s: the path %q leaves the folder of the bench: copy the file into it and write a path below it", what, path)
+	}
+}
+
+func (f *fileReader) solverStep(what string, n *node) {
+	if n.kind != mapping {
+		f.wrong(n.line, "%s needs fill: or run:, not %s", what, n.kind)
+		return
+	}
+	step, kinds, before := Step{}, 0, len(f.problems)
+	run := Run{Limit: defaultLimit, Accept: []int{0}}
+	var runOnly []string
+	option := func(key string, read func(*node)) func(*node) {
+		return func(n *node) {
+			runOnly = append(runOnly, key)
+			read(n)
+		}
+	}
+	f.fields(n, what, keys{
+		"fill": func(n *node) { kinds++; step.Fill = f.fill(what, n) },
+		"run": func(n *node) {
+			kinds++
+			run.Args = f.texts(n, what+": run")
+			if len(run.Args) == 0 {
+				f.wrong(n.line, "%s: run needs an argument list: the program first, as in [zipsim, brake.deck]", what)
+			} else {
+				f.program(n.line, what, run.Args[0])
+			}
+		},
+		"limit":  option("limit", func(n *node) { run.Limit = f.duration(n, what+": limit") }),
+		"stdin":  option("stdin", func(n *node) { run.Stdin = f.path(n, what+": stdin") }),
+		"stdout": option("stdout", func(n *node) { run.Stdout = f.path(n, what+": stdout") }),
+		"accept": option("accept", func(n *node) { run.Accept = f.exitCodes(n, what) }),
+		"env":    option("env", func(n *node) { run.Env = f.environment(n, what) }),
+		"put":    nil, "post": nil, "save": nil, "workbook": nil, "set": nil,
+	})
+	if len(f.problems) > before {
+		return
+	}
+	switch {
+	case kinds != 1:
+		f.wrong(n.line, "%s needs exactly one of fill and run", what)
+	case step.Fill != nil && len(runOnly) > 0:
+		f.wrong(n.line, "%s: %s belongs to run, not to fill", what, runOnly[0])
+	case step.Fill == nil:
+		step.Run = &run
+	}
+	f.bench.Solver.Steps = append(f.bench.Solver.Steps, step)
+}
+
+func (f *fileReader) fill(what string, n *node) *Fill {
+	if n.kind == scalar {
+		f.local(n.line, what+": fill", n.text)
+		return &Fill{From: n.text, To: n.text}
+	}
+	fill := &Fill{}
+	f.fields(n, what+": fill", keys{
+		"from": func(n *node) { fill.From = f.path(n, what+": fill: from") },
+		"to":   func(n *node) { fill.To = f.path(n, what+": fill: to") },
+	})
+	if fill.From == "" || fill.To == "" {
+		f.wrong(n.line, "%s: fill needs the name of a deck, or {from: brake.tpl, to: case/brake.deck}", what)
+	}
+	return fill
+}
+
+func (f *fileReader) path(n *node, what string) string {
+	path := f.text1(n, what)
+	f.local(n.line, what, path)
+	return path
+}
+
+// program allows a name to be found on the PATH, or a path that begins with ./ in the working folder.
+func (f *fileReader) program(line int, what, program string) {
+	switch {
+	case strings.HasPrefix(program, "./"):
+		f.local(line, what, program)
+	case filepath.IsAbs(program):
+	case strings.ContainsAny(program, " \t"):
+		f.wrong(line, "%s: run starts a program, not a shell line: write [%s]", what, strings.Join(strings.Fields(program), ", "))
+	case strings.Contains(program, "/"):
+		f.wrong(line, "%s: a program in the working folder begins with ./: write ./%s", what, program)
+	}
+}
+
+func (f *fileReader) exitCodes(n *node, what string) []int {
+	if n.kind != list || len(n.items) == 0 {
+		f.wrong(n.line, "%s: accept needs a list of exit codes such as [0, 3]", what)
+		return nil
+	}
+	var codes []int
+	for _, item := range n.items {
+		codes = append(codes, f.whole(item, what+": accept", 0))
+	}
+	return codes
+}
+
+func (f *fileReader) environment(n *node, what string) map[string]string {
+	env := map[string]string{}
+	if n.kind != mapping {
+		f.wrong(n.line, "%s: env needs names and values such as {OMP_NUM_THREADS: \"1\"}", what)
+		return nil
+	}
+	for _, e := range n.entries {
+		if strings.ContainsAny(e.key, "=\x00") || e.key == "" {
+			f.wrong(e.line, "%s: %q cannot be the name of an environment variable", what, e.key)
+		}
+		env[e.key] = f.text1(e.value, what+": env: "+e.key)
+	}
+	return env
+}
+
+func (f *fileReader) output(name string, line int, n *node) {
+	f.declare(name, line)
+	out := Output{Name: name}
+	readers, before := 0, len(f.problems)
+	f.fields(n, name, keys{
+		"label": func(n *node) { out.Label = f.text1(n, name+": label") },
+		"unit":  func(n *node) { out.Unit = f.text1(n, name+": unit") },
+		"file":  func(n *node) { out.File = f.path(n, name+": file") },
+		"pointer": func(n *node) {
+			readers++
+			if out.Pointer = f.text1(n, name+": pointer"); out.Pointer != "" && out.Pointer[0] != '/' {
+				f.wrong(n.line, "%s: a pointer begins with /: write /%s", name, out.Pointer)
+			}
+		},
+		"match": func(n *node) {
+			readers++
+			out.Match = f.pattern(n, name)
+		},
+		"which": func(n *node) { out.Which = f.which(n, name) },
+		"curve": func(n *node) {
+			readers++
+			out.Curve = &Curve{}
+			f.fields(n, name+": curve", keys{
+				"x": func(n *node) { out.Curve.X = f.text1(n, name+": x") },
+				"y": func(n *node) { out.Curve.Y = f.text1(n, name+": y") },
+			})
+			if out.Curve.X == "" || out.Curve.Y == "" {
+				f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)
+			}
+		},
+		"table": nil, "take": nil, "cell": nil, "gradient": nil,
+	})
+	if len(f.problems) > before {
+		return
+	}
+	switch {
+	case out.File == "":
+		f.wrong(line, "%s does not say which file it is read from: add file:", name)
+	case readers != 1:
+		f.wrong(line, "%s needs exactly one of pointer, match and curve: how is it found in %s?", name, out.File)
+	case out.Which != 0 && out.Match == "":
+		f.wrong(line, "%s: which belongs to match", name)
+	}
+	f.bench.Outputs = append(f.bench.Outputs, out)
+}
+
+const maxPattern = 1000
+
+func (f *fileReader) pattern(n *node, name string) string {
+	pattern := f.text1(n, name+": match")
+	if len(pattern) > maxPattern {
+		f.wrong(n.line, "%s: the pattern has %d characters; at most %d are read", name, len(pattern), maxPattern)
+		return ""
+	}
+	compiled, err := regexp.Compile(pattern)
+	if err != nil {
+		f.wrong(n.line, "%s: the pattern cannot be read: %s", name, err)
+		return ""
+	}
+	if groups := compiled.NumSubexp(); groups != 1 {
+		f.wrong(n.line, "%s: the pattern has %d groups (...), it needs exactly one around the number; write (?:...) for others", name, groups)
+	}
+	return pattern
+}
+
+func (f *fileReader) which(n *node, name string) int {
+	switch n.text {
+	case "last":
+		return 0
+	case "first":
+		return 1
+	}
+	which, err := strconv.Atoi(n.text)
+	if err != nil || which < 1 {
+		f.wrong(n.line, "%s: which is last, first, or a number from 1, not %s", name, n.text)
+	}
+	return which
+}

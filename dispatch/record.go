@@ -1,0 +1,58 @@
+// Package dispatch makes many evaluations at once: slots, limits, reuse of what is known, and the journal.
+package dispatch
+
+import (
+	"time"
+
+	"ropebench/core"
+	"ropebench/core/curve"
+	"ropebench/solver"
+)
+
+// A Key names what an evaluation depends on: the solver, and the inputs as they are written for it.
+type Key [16]byte
+
+// A Record is one evaluation of a run as it is kept. Numbers count from 1 in the order in which the method asked.
+type Record struct {
+	_       struct{} `cbor:",toarray"`
+	Number  int
+	State   core.State
+	Design  []float64 // the varied inputs of the run
+	Values  []float64 // in the columns of the run: solver outputs first; NaN for what is not known
+	Key     Key
+	Reused  bool    // taken from the records of another run
+	Seconds float64 // that the solver took
+	Reason  string  // why there are no values
+	Tail    string  // the end of what the solver printed, where it failed
+	Curves  []curve.Curve
+	Steps   []solver.StepTime
+	At      time.Time // when it was finished
+}
+
+// A Journal keeps records. Append returns when they are safe.
+type Journal interface {
+	Append(records []Record) error
+}
+
+// Known finds evaluations of earlier runs. Only records of state OK are found.
+type Known interface {
+	Find(key Key) (Record, bool, error)
+}
+
+// A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds all inputs of the bench, a
+// row of values all columns of the run.
+type Model interface {
+	// Widths are the lengths of a row of inputs and of a row of values, and how many of the values come from the
+	// solver: they are the first ones.
+	Widths() (inputs, values, outputs int)
+	// FillInputs fills the row of inputs of a design.
+	FillInputs(design core.Design, row []float64)
+	// Screen fills what inputs alone decide, NaN elsewhere, and reports the rows that miss a requirement by it.
+	Screen(n int, inputs, values func(row int) []float64, missed []bool)
+	// Value is an input, or a value derived from inputs alone, of a row that was screened.
+	Value(name string, inputs, values []float64) float64
+	// Finish computes the values behind the outputs of the solver, which are in their places.
+	Finish(n int, inputs, values func(row int) []float64)
+	// Name says what stands in a column of values, for messages.
+	Name(column int) string
+}

@@ -1,0 +1,61 @@
+// Package solver is the small interface that every black box meets: inputs go in, outputs come out. There is one
+// package below it for each kind.
+package solver
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"ropebench/core"
+	"ropebench/core/curve"
+)
+
+// A Job is one evaluation to be made.
+type Job struct {
+	ID     string                    // marks the processes that are started for it
+	Folder string                    // an empty working folder, for solvers that need one
+	Value  func(name string) float64 // of an input, or of a value derived from inputs alone
+}
+
+// Outputs are what a solver returns, in the order in which the bench names them.
+type Outputs struct {
+	Scalars []float64     // finite
+	Curves  []curve.Curve // checked
+	Steps   []StepTime
+}
+
+// A StepTime says how long a step took.
+type StepTime struct {
+	Name    string        `json:"name"`
+	Elapsed time.Duration `json:"elapsed"`
+}
+
+// A Solver evaluates one design at a time. Its error is a *Failure where the design could not be done; any other
+// error means that no design can be.
+type Solver interface {
+	Solve(ctx context.Context, job Job) (Outputs, error)
+	// Written gives the texts in which the inputs enter: two designs with the same texts are the same evaluation.
+	Written(value func(name string) float64) []string
+}
+
+// A Batch solver computes rows of inputs (all inputs of the bench, in its order) into rows of scalar outputs, at once.
+// Rows may hold numbers that are not finite; the caller looks at them.
+type Batch interface {
+	SolveAll(n int, in, out func(row int) []float64)
+}
+
+// A Failure says why an evaluation has no values, and shows the end of what the solver printed.
+type Failure struct {
+	State  core.State
+	Reason string
+	Tail   string
+	Steps  []StepTime
+}
+
+func (f *Failure) Error() string { return f.Reason }
+
+// Failed makes a failure of state Failed.
+func Failed(format string, args ...any) *Failure {
+	return &Failure{State: core.Failed, Reason: fmt.Sprintf(format, args...)}
+}

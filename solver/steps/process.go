@@ -1,0 +1,219 @@
+package steps
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"syscall"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/solver"
+)
+
+const (
+	maxPrinted = 128 << 20              // bytes that a step may print to stdout and stderr each
+	tailSize   = 4 << 10                // bytes of the end that are kept for messages
+	pipeGrace  = 500 * time.Millisecond // for the output to be read after the program has ended
+	childGrace = 300 * time.Millisecond // for children to end after the program has ended
+	killGrace  = 5 * time.Second        // for killed children to be gone; one that waits for a broken disk is left
+)
+
+// A process is one program started for one evaluation.
+type process struct {
+	args   []string
+	run    *bench.Run
+	folder string
+	path   string // PATH
+	mark   string
+}
+
+// start runs the program to its end and makes sure that nothing of it is left. It returns a *solver.Failure where
+// the program did not end well.
+func (p *process) start(ctx context.Context) error {
+	limited, cancel := context.WithTimeout(ctx, p.run.Limit)
+	defer cancel()
+	program, err := p.program()
+	if err != nil {
+		return solver.Failed("%s", err)
+	}
+	command := exec.CommandContext(limited, program, p.args[1:]...)
+	command.Dir = p.folder
+	command.Env = p.environment()
+	command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	command.Cancel = func() error { return killGroup(command.Process.Pid) }
+	command.WaitDelay = pipeGrace
+	var flooded atomic.Bool
+	output := &tail{flood: func() { flooded.Store(true); cancel() }}
+	messages := &tail{flood: output.flood}
+	command.Stdout, command.Stderr = output, messages
+	closeFiles, err := p.redirect(command, output)
+	if err != nil {
+		return err
+	}
+	defer closeFiles()
+	waitErr := command.Run()
+	left := p.endChildren(command)
+	switch {
+	case ctx.Err() != nil:
+		return &solver.Failure{State: core.Cancelled, Reason: "cancelled while the solver was at work"}
+	case flooded.Load():
+		waitErr = fmt.Errorf("%s printed more than %d MB and was ended: print less, or write results to files", p.args[0], maxPrinted>>20)
+	case limited.Err() != nil:
+		return &solver.Failure{State: core.TimedOut, Tail: joined(messages, output),
+			Reason: fmt.Sprintf("%s did not end within its limit of %s and was ended with all its children", p.args[0], p.run.Limit)}
+	}
+	if reason := p.verdict(command, waitErr, left); reason != "" {
+		return &solver.Failure{State: core.Failed, Reason: reason, Tail: joined(messages, output)}
+	}
+	return nil
+}
+
+// verdict says what went wrong, or "".
+func (p *process) verdict(command *exec.Cmd, err error, left []string) string {
+	var exit *exec.ExitError
+	state := command.ProcessState
+	switch {
+	case err == nil || errors.As(err, &exit) || errors.Is(err, exec.ErrWaitDelay):
+	case state == nil:
+		return fmt.Sprintf("%s could not be started: %s", p.args[0], cause(err))
+	default:
+		return err.Error()
+	}
+	status, _ := state.Sys().(syscall.WaitStatus)
+	switch {
+	case status.Signaled():
+		return fmt.Sprintf("%s was ended by the signal %q", p.args[0], status.Signal())
+	case !slices.Contains(p.run.Accept, state.ExitCode()):
+		return fmt.Sprintf("%s ended with exit code %d", p.args[0], state.ExitCode())
+	case len(left) > 0:
+		return fmt.Sprintf("%s ended while processes that it had started were still at work (%s); they were ended, and its results may be incomplete: let the step wait for them", p.args[0], strings.Join(left, ", "))
+	}
+	return ""
+}
+
+func cause(err error) error {
+	var path *os.PathError
+	if errors.As(err, &path) {
+		return path.Err
+	}
+	return err
+}
+
+// program finds the file to start: ./ is in the working folder, a plain name on the PATH.
+func (p *process) program() (string, error) {
+	if strings.HasPrefix(p.args[0], "./") {
+		return filepath.Join(p.folder, p.args[0]), nil
+	}
+	return lookUp(p.args[0], p.path)
+}
+
+func lookUp(name, path string) (string, error) {
+	if filepath.IsAbs(name) {
+		return name, nil
+	}
+	for _, folder := range filepath.SplitList(path) {
+		file := filepath.Join(folder, name)
+		if info, err := os.Stat(file); err == nil && info.Mode().IsRegular() && info.Mode()&0o111 != 0 {
+			return file, nil
+		}
+	}
+	return "", fmt.Errorf("the program %s is not found on the PATH: install it, or give its path in the run step", name)
+}
+
+// kept are the variables of the service that a step sees; the bench adds others by env.
+var kept = []string{"HOME", "USER", "LANG", "LC_ALL", "TZ", "TMPDIR"}
+
+func (p *process) environment() []string {
+	env := []string{"PATH=" + p.path, markName + "=" + p.mark}
+	for _, name := range kept {
+		if value, ok := os.LookupEnv(name); ok {
+			env = append(env, name+"="+value)
+		}
+	}
+	for name, value := range p.run.Env {
+		env = append(env, name+"="+value)
+	}
+	return env
+}
+
+// redirect opens the files of stdin and stdout.
+func (p *process) redirect(command *exec.Cmd, output *tail) (closeFiles func(), err error) {
+	root, err := os.OpenRoot(p.folder)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	var files []*os.File
+	closeFiles = func() {
+		for _, file := range files {
+			file.Close()
+		}
+	}
+	if p.run.Stdin != "" {
+		file, err := root.Open(p.run.Stdin)
+		if err != nil {
+			return nil, solver.Failed("the file %s for the standard input cannot be read: %s", p.run.Stdin, cause(err))
+		}
+		files = append(files, file)
+		command.Stdin = file
+	}
+	if p.run.Stdout != "" {
+		if parent := filepath.Dir(p.run.Stdout); parent != "." {
+			if err := root.MkdirAll(parent, 0o755); err != nil {
+				closeFiles()
+				return nil, err
+			}
+		}
+		file, err := root.Create(p.run.Stdout)
+		if err != nil {
+			closeFiles()
+			return nil, err
+		}
+		files = append(files, file)
+		output.copy = file
+	}
+	return closeFiles, nil
+}
+
+// A tail keeps the end of what is written to it, and calls flood when it is too much.
+type tail struct {
+	end     []byte
+	written int64
+	copy    io.Writer
+	flood   func()
+}
+
+func (t *tail) Write(text []byte) (int, error) {
+	t.written += int64(len(text))
+	if t.written > maxPrinted {
+		t.flood()
+		return len(text), nil
+	}
+	t.end = append(t.end, text...)
+	if over := len(t.end) - tailSize; over > 0 {
+		t.end = append(t.end[:0], t.end[over:]...)
+	}
+	if t.copy != nil {
+		return t.copy.Write(text)
+	}
+	return len(text), nil
+}
+
+// joined is what a person wants to see: the end of stderr, or of stdout where that is empty.
+func joined(messages, output *tail) string {
+	text := bytes.TrimSpace(messages.end)
+	if len(text) == 0 {
+		text = bytes.TrimSpace(output.end)
+	}
+	return strings.ToValidUTF8(string(text), "?")
+}

@@ -1,0 +1,303 @@
+package steps
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"math"
+	"os"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"github.com/go-openapi/jsonpointer"
+
+	"ropebench/bench"
+	"ropebench/core/curve"
+	"ropebench/solver"
+)
+
+// Bounds on result files, named in messages.
+const (
+	maxJSON   = 64 << 20
+	maxLine   = 1 << 20
+	maxTable  = 256 << 20
+	maxValues = 5_000_000 // in one curve
+)
+
+// A reader takes the outputs from the files of a working folder.
+type reader struct {
+	outputs  []bench.Output
+	patterns []*regexp.Regexp // nil where the output is not matched
+	pointers []jsonpointer.Pointer
+}
+
+func newReader(outputs []bench.Output) (reader, error) {
+	r := reader{outputs: outputs, patterns: make([]*regexp.Regexp, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
+	for i, out := range outputs {
+		var err error
+		switch {
+		case out.Match != "":
+			r.patterns[i], err = regexp.Compile(out.Match)
+		case out.Curve == nil:
+			r.pointers[i], err = jsonpointer.New(out.Pointer)
+		}
+		if err != nil {
+			return r, fmt.Errorf("output %s: %w", out.Name, err)
+		}
+	}
+	return r, nil
+}
+
+// read returns a *solver.Failure for the first output that is missing or not finite.
+func (r reader) read(folder string) (solver.Outputs, error) {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return solver.Outputs{}, err
+	}
+	defer root.Close()
+	outputs := solver.Outputs{}
+	files := resultFiles{root: root, documents: map[string]any{}}
+	for i, out := range r.outputs {
+		if out.Curve != nil {
+			c, err := files.curve(out)
+			if err != nil {
+				return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
+			}
+			outputs.Curves = append(outputs.Curves, c)
+			continue
+		}
+		value, err := files.scalar(out, r.pointers[i], r.patterns[i])
+		if err == nil && (math.IsNaN(value) || math.IsInf(value, 0)) {
+			err = fmt.Errorf("in %s it is %g, not a finite number", out.File, value)
+		}
+		if err != nil {
+			return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
+		}
+		outputs.Scalars = append(outputs.Scalars, value)
+	}
+	return outputs, nil
+}
+
+// resultFiles are the files that the steps left, each parsed once.
+type resultFiles struct {
+	root      *os.Root
+	documents map[string]any
+}
+
+func (f *resultFiles) open(file string, most int64) (*os.File, error) {
+	opened, err := f.root.Open(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, fmt.Errorf("the steps wrote no file %s", file)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s cannot be read: %w", file, cause(err))
+	}
+	info, err := opened.Stat()
+	switch {
+	case err != nil:
+	case !info.Mode().IsRegular():
+		err = fmt.Errorf("%s is not a plain file", file)
+	case info.Size() > most:
+		err = fmt.Errorf("%s has %d MB; at most %d MB are read", file, info.Size()>>20, most>>20)
+	default:
+		return opened, nil
+	}
+	opened.Close()
+	return nil, err
+}
+
+func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, pattern *regexp.Regexp) (float64, error) {
+	if pattern != nil {
+		return f.match(out, pattern)
+	}
+	document, err := f.document(out.File)
+	if err != nil {
+		return 0, err
+	}
+	found, _, err := pointer.Get(document)
+	if err != nil {
+		return 0, fmt.Errorf("%s has nothing at %s", out.File, out.Pointer)
+	}
+	number, isNumber := found.(json.Number)
+	if !isNumber {
+		shown, _ := json.Marshal(found) // it came from JSON, so it goes back
+		return 0, fmt.Errorf("at %s in %s stands %s where a number was due", out.Pointer, out.File, short(string(shown)))
+	}
+	return strconv.ParseFloat(number.String(), 64)
+}
+
+func (f *resultFiles) document(file string) (any, error) {
+	if document, known := f.documents[file]; known {
+		return document, nil
+	}
+	opened, err := f.open(file, maxJSON)
+	if err != nil {
+		return nil, err
+	}
+	defer opened.Close()
+	decoder := json.NewDecoder(opened)
+	decoder.UseNumber()
+	var document any
+	if err := decoder.Decode(&document); err != nil {
+		return nil, fmt.Errorf("%s is not JSON: %w", file, err)
+	}
+	f.documents[file] = document
+	return document, nil
+}
+
+func (f *resultFiles) match(out bench.Output, pattern *regexp.Regexp) (float64, error) {
+	opened, err := f.open(out.File, maxTable)
+	if err != nil {
+		return 0, err
+	}
+	defer opened.Close()
+	lines := bufio.NewScanner(opened)
+	lines.Buffer(nil, maxLine)
+	found, text := 0, ""
+	for lines.Scan() {
+		for _, groups := range pattern.FindAllSubmatch(lines.Bytes(), -1) {
+			found++
+			text = string(groups[1])
+			if found == out.Which {
+				return number(text, out.File)
+			}
+		}
+	}
+	if err := lines.Err(); err != nil {
+		return 0, fmt.Errorf("%s cannot be read by lines of at most %d bytes: %w", out.File, maxLine, err)
+	}
+	switch {
+	case found == 0:
+		return 0, fmt.Errorf("no line of %s matches %s", out.File, out.Match)
+	case out.Which > 0:
+		return 0, fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which)
+	}
+	return number(text, out.File)
+}
+
+// number reads a number as solvers print it: also with D for the exponent, as Fortran does.
+func number(text, file string) (float64, error) {
+	plain := strings.TrimSpace(text)
+	value, err := strconv.ParseFloat(strings.NewReplacer("D", "e", "d", "e").Replace(plain), 64)
+	if err != nil && !math.IsInf(value, 0) {
+		return 0, fmt.Errorf("in %s stands %q where a number was due", file, short(plain))
+	}
+	return value, nil
+}
+
+func short(text string) string {
+	if len(text) > 60 {
+		return text[:60] + "..."
+	}
+	return text
+}
+
+func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
+	opened, err := f.open(out.File, maxTable)
+	if err != nil {
+		return curve.Curve{}, err
+	}
+	defer opened.Close()
+	lines := bufio.NewScanner(opened)
+	lines.Buffer(nil, maxLine)
+	var c curve.Curve
+	var columns *tableColumns
+	for line := 1; lines.Scan(); line++ {
+		text := bytes.TrimSpace(lines.Bytes())
+		if len(text) == 0 || text[0] == '#' {
+			continue
+		}
+		if columns == nil {
+			var header bool
+			if columns, header, err = findColumns(string(text), out); err != nil {
+				return c, err
+			}
+			if header {
+				continue
+			}
+		}
+		x, y, err := columns.read(string(text))
+		if err != nil {
+			return c, fmt.Errorf("line %d of %s: %w", line, out.File, err)
+		}
+		if len(c.Y) == maxValues {
+			return c, fmt.Errorf("%s has more than %d rows: write fewer", out.File, maxValues)
+		}
+		c.X, c.Y = append(c.X, x), append(c.Y, y)
+	}
+	if err := lines.Err(); err != nil {
+		return c, fmt.Errorf("%s cannot be read: %w", out.File, err)
+	}
+	if err := c.Check(); err != nil {
+		return c, fmt.Errorf("the curve in %s is not usable: %w", out.File, err)
+	}
+	return c, nil
+}
+
+// tableColumns says where x and y of a curve stand in each row.
+type tableColumns struct {
+	separator string // "": blanks
+	x, y      int
+}
+
+func findColumns(first string, out bench.Output) (columns *tableColumns, header bool, err error) {
+	columns = &tableColumns{}
+	for _, separator := range []string{";", "\t", ","} {
+		if strings.Contains(first, separator) {
+			columns.separator = separator
+			break
+		}
+	}
+	names := columns.split(first)
+	_, notNumber := strconv.ParseFloat(names[0], 64)
+	header = notNumber != nil
+	if columns.x, err = columnOf(out.Curve.X, names, header, out.File); err != nil {
+		return nil, false, err
+	}
+	columns.y, err = columnOf(out.Curve.Y, names, header, out.File)
+	return columns, header, err
+}
+
+func columnOf(name string, names []string, header bool, file string) (int, error) {
+	if header {
+		for i, candidate := range names {
+			if candidate == name {
+				return i, nil
+			}
+		}
+	}
+	if n, err := strconv.Atoi(name); err == nil && n >= 1 && n <= len(names) {
+		return n - 1, nil
+	}
+	if header {
+		return 0, fmt.Errorf("%s has no column %q; it has %s", file, name, short(strings.Join(names, ", ")))
+	}
+	return 0, fmt.Errorf("%s has no header and %d columns: name a column by its number, from 1, not %q", file, len(names), name)
+}
+
+func (t *tableColumns) split(line string) []string {
+	if t.separator == "" {
+		return strings.Fields(line)
+	}
+	fields := strings.Split(line, t.separator)
+	for i := range fields {
+		fields[i] = strings.Trim(strings.TrimSpace(fields[i]), `"`)
+	}
+	return fields
+}
+
+func (t *tableColumns) read(line string) (x, y float64, err error) {
+	fields := t.split(line)
+	if len(fields) <= max(t.x, t.y) {
+		return 0, 0, fmt.Errorf("it has %d fields, fewer than the columns asked for", len(fields))
+	}
+	if x, err = number(fields[t.x], "the row"); err != nil {
+		return 0, 0, err
+	}
+	y, err = number(fields[t.y], "the row")
+	return x, y, err
+}

@@ -1,0 +1,172 @@
+// Package steps is the solver made of external programs: decks are filled, programs run one after the other in a
+// working folder, and outputs are read from the files they leave.
+package steps
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/solver"
+)
+
+// A Solver runs the steps of a bench. It may be used by several goroutines, each with a job of its own.
+type Solver struct {
+	bench   *bench.Bench
+	content bench.Content
+	steps   []step
+	path    string // PATH of the programs
+	reader  reader
+}
+
+// A step is a step of the bench with its decks parsed.
+type step struct {
+	name string
+	fill *bench.Fill
+	run  *bench.Run
+	deck bench.Deck
+	args []bench.Deck
+}
+
+// New prepares the steps of a bench whose files are in content. Programs are looked up on path.
+func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
+	reader, err := newReader(b.Outputs)
+	if err != nil {
+		return nil, err
+	}
+	s := &Solver{bench: b, content: content, path: path, reader: reader}
+	for _, described := range b.Solver.Steps {
+		prepared, err := prepare(described, content)
+		if err != nil {
+			return nil, err
+		}
+		s.steps = append(s.steps, prepared)
+	}
+	return s, nil
+}
+
+func prepare(described bench.Step, content bench.Content) (step, error) {
+	if fill := described.Fill; fill != nil {
+		deck, problems := bench.ParseDeck(fill.From, content.Files[key(fill.From)].Text)
+		if len(problems) > 0 {
+			return step{}, problems
+		}
+		return step{name: "fill " + fill.To, fill: fill, deck: deck}, nil
+	}
+	prepared := step{name: "run " + described.Run.Args[0], run: described.Run}
+	for _, argument := range described.Run.Args {
+		deck, problems := bench.ParseDeck(argument, []byte(argument))
+		if len(problems) > 0 {
+			return step{}, problems
+		}
+		prepared.args = append(prepared.args, deck)
+	}
+	return prepared, nil
+}
+
+// key is the path of a file in the content of a bench.
+func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
+
+// Written gives every text that is put into a deck or an argument.
+func (s *Solver) Written(value func(name string) float64) []string {
+	var written []string
+	for _, step := range s.steps {
+		written = append(written, step.deck.Written(value)...)
+		for _, argument := range step.args {
+			written = append(written, argument.Written(value)...)
+		}
+	}
+	return written
+}
+
+// Programs lists the files that the steps start, as far as they are found outside of the working folder.
+func (s *Solver) Programs() []string {
+	var programs []string
+	for _, step := range s.steps {
+		if step.run == nil || strings.HasPrefix(step.run.Args[0], "./") {
+			continue
+		}
+		if found, err := lookUp(step.run.Args[0], s.path); err == nil {
+			programs = append(programs, found)
+		}
+	}
+	return programs
+}
+
+// Solve makes one evaluation in the working folder of the job.
+func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
+	if err := s.copyFiles(job.Folder); err != nil {
+		return solver.Outputs{}, err
+	}
+	var times []solver.StepTime
+	for _, step := range s.steps {
+		began := time.Now()
+		err := s.do(ctx, step, job)
+		times = append(times, solver.StepTime{Name: step.name, Elapsed: time.Since(began)})
+		var failure *solver.Failure
+		if errors.As(err, &failure) {
+			failure.Steps = times
+		}
+		if err != nil {
+			return solver.Outputs{}, err
+		}
+	}
+	outputs, err := s.reader.read(job.Folder)
+	outputs.Steps = times
+	return outputs, err
+}
+
+func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
+	if step.fill != nil {
+		return writeFile(job.Folder, step.fill.To, step.deck.Fill(job.Value), 0o644)
+	}
+	args := make([]string, len(step.args))
+	for i, argument := range step.args {
+		args[i] = string(argument.Fill(job.Value))
+	}
+	p := process{args: args, run: step.run, folder: job.Folder, path: s.path, mark: job.ID}
+	return p.start(ctx)
+}
+
+// copyFiles puts the files of the bench, other than the bench file itself and decks that are filled, into the folder.
+func (s *Solver) copyFiles(folder string) error {
+	decks := map[string]bool{s.content.File: true}
+	for _, step := range s.steps {
+		if step.fill != nil {
+			decks[key(step.fill.From)] = true
+		}
+	}
+	for path, file := range s.content.Files {
+		if decks[path] {
+			continue
+		}
+		mode := os.FileMode(0o644)
+		if file.Executable {
+			mode = 0o755
+		}
+		if err := writeFile(folder, path, file.Text, mode); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// writeFile writes below folder, whatever links an earlier step may have put there.
+func writeFile(folder, path string, text []byte, mode os.FileMode) error {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	if parent := filepath.Dir(path); parent != "." {
+		if err := root.MkdirAll(parent, 0o755); err != nil {
+			return fmt.Errorf("make the folder of %s: %w", path, err)
+		}
+	}
+	return root.WriteFile(path, text, mode)
+}

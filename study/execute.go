@@ -1,0 +1,195 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/core/optimize"
+	"ropebench/core/plan"
+)
+
+// defaultEvaluations is the budget of an optimization that names none, defaultPoints the size of a sample, for each
+// varied input.
+const (
+	defaultEvaluations = 200
+	defaultPoints      = 10
+)
+
+// Ask compiles a question on a bench: the study with what overrides it, and the model that it runs on. The error says
+// what the question asks that cannot be done.
+func Ask(b *bench.Bench, q Question) (bench.Study, *Model, error) {
+	s := bench.Study{Name: q.Study, Kind: q.Kind, Seed: q.Seed}
+	if q.Kind != KindTry && q.Kind != KindVerify {
+		found, ok := b.Study(q.Study)
+		if !ok {
+			return s, nil, fmt.Errorf("the bench has no study %s; it has %s", q.Study, studyNames(b))
+		}
+		if found.Later != "" {
+			return s, nil, fmt.Errorf("study %s: %s", q.Study, found.Later)
+		}
+		s = found
+		s.Seed = q.Seed
+	}
+	hold := map[string]float64{}
+	for _, values := range []map[string]float64{s.Hold, q.Hold} {
+		for name, value := range values {
+			if _, known := b.Input(name); !known {
+				return s, nil, fmt.Errorf("%s is no input of this bench", name)
+			}
+			hold[name] = value
+		}
+	}
+	if q.Evaluations > 0 {
+		s.Budget.Evaluations = q.Evaluations
+		if s.Kind == "sample" {
+			s.Points = q.Evaluations
+		}
+	}
+	m, err := NewModel(b, s, hold)
+	if err != nil {
+		return s, nil, err
+	}
+	setDefaults(&s, m)
+	return s, m, m.check(s, q)
+}
+
+func setDefaults(s *bench.Study, m *Model) {
+	switch {
+	case s.Kind == "sample" && s.Points == 0:
+		s.Points = defaultPoints * max(1, len(m.Inputs))
+	case s.Kind == "optimize" && s.Budget.Evaluations == 0:
+		s.Budget.Evaluations = defaultEvaluations
+	}
+}
+
+// check refuses what would only fail later.
+func (m *Model) check(s bench.Study, q Question) error {
+	if (s.Kind == "sample" || s.Kind == "optimize") && len(m.Inputs) == 0 {
+		return fmt.Errorf("study %s varies nothing: give an input a range, or hold fewer", s.Name)
+	}
+	for name := range q.Design {
+		if _, known := m.Bench.Input(name); !known {
+			return fmt.Errorf("%s is no input of this bench", name)
+		}
+	}
+	if s.Kind == "sample" && s.Plan == "sobol" && len(m.Inputs) > plan.MaxSobolInputs {
+		return fmt.Errorf("a Sobol' sequence is available for at most %d inputs, and %d are varied: use a Latin hypercube", plan.MaxSobolInputs, len(m.Inputs))
+	}
+	return nil
+}
+
+func studyNames(b *bench.Bench) string {
+	if len(b.Studies) == 0 {
+		return "none: add one under `studies:`"
+	}
+	names := ""
+	for i, s := range b.Studies {
+		if i > 0 {
+			names += ", "
+		}
+		names += s.Name
+	}
+	return names
+}
+
+// evaluations is how many evaluations a question takes at most.
+func evaluations(s bench.Study, q Question) int {
+	switch s.Kind {
+	case KindTry:
+		return 1
+	case KindVerify:
+		return 1 + max(1, q.Repeats)
+	case "sample":
+		if s.Budget.Evaluations > 0 {
+			return min(s.Points, s.Budget.Evaluations)
+		}
+		return s.Points
+	}
+	return s.Budget.Evaluations
+}
+
+// execute asks the evaluator what the question needs, and returns why it ended, in words.
+func execute(ctx context.Context, s bench.Study, q Question, m *Model, e core.Evaluator, watch optimize.Observer) (reason string, err error) {
+	switch s.Kind {
+	case KindTry:
+		_, err = e.Evaluate(ctx, []core.Design{m.Design(q.Design)})
+		return "one design was evaluated", err
+	case KindVerify:
+		return verify(ctx, q, m, e)
+	case "sample":
+		return sample(ctx, s, m, e)
+	case "optimize":
+		return search(ctx, s, q, m, e, watch)
+	}
+	return "", fmt.Errorf("a study of kind %s cannot be run", s.Kind)
+}
+
+// verify evaluates the nominal design, for comparison, and then the candidate afresh as often as asked. The
+// dispatcher of a verification evaluates again what is asked again, and takes from earlier runs the nominal only.
+func verify(ctx context.Context, q Question, m *Model, e core.Evaluator) (string, error) {
+	designs := []core.Design{m.Design(nil)}
+	for range max(1, q.Repeats) {
+		designs = append(designs, m.Design(q.Design))
+	}
+	_, err := e.Evaluate(ctx, designs)
+	return fmt.Sprintf("the candidate was evaluated afresh %s", times(max(1, q.Repeats))), err
+}
+
+func times(n int) string {
+	if n == 1 {
+		return "once"
+	}
+	return fmt.Sprintf("%d times", n)
+}
+
+func sample(ctx context.Context, s bench.Study, m *Model, e core.Evaluator) (string, error) {
+	n, d, r := evaluations(s, Question{}), len(m.Space), plan.NewRand(s.Seed)
+	var points [][]float64
+	var err error
+	switch s.Plan {
+	case "sobol":
+		points, err = plan.Sobol(r, n, d)
+	case "random":
+		points = plan.Random(r, n, d)
+	default:
+		points = plan.LatinHypercube(r, n, d)
+	}
+	if err != nil {
+		return "", err
+	}
+	designs := make([]core.Design, n)
+	for i, point := range points {
+		designs[i] = m.Space.Design(point)
+	}
+	outcomes, err := e.Evaluate(ctx, designs)
+	if err != nil {
+		return "", err
+	}
+	distinct := 0
+	for _, outcome := range outcomes {
+		if !outcome.Repeated {
+			distinct++
+		}
+	}
+	if distinct < n {
+		return fmt.Sprintf("all %d points of the plan are answered; %d of them are different designs", n, distinct), nil
+	}
+	return fmt.Sprintf("all %d points of the plan are answered", n), nil
+}
+
+func search(ctx context.Context, s bench.Study, q Question, m *Model, e core.Evaluator, watch optimize.Observer) (string, error) {
+	start := s.Start
+	if q.Start != nil {
+		start = q.Start
+	}
+	options := optimize.Options{Seed: s.Seed, Budget: s.Budget.Evaluations, Start: m.Space.Point(m.Design(start)),
+		Tolerance: s.Tolerance, Plateau: s.Plateau}
+	if options.Budget <= 0 {
+		options.Budget = math.MaxInt
+	}
+	result, err := optimize.Methods[s.Methods[0]](ctx, m.Problem(), e, options, watch)
+	return result.Reason, err
+}
