@@ -234,3 +234,30 @@ func (b *Bench) MetBy(s Study) []Requirement {
 	}
 	return met
 }
+
+// Words says where an output comes from.
+func (o Output) Words() string {
+	switch {
+	case o.Curve != nil:
+		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
+	case o.Match != "":
+		return fmt.Sprintf("in %s, where a line matches %s", o.File, o.Match)
+	}
+	return fmt.Sprintf("%s in %s", o.Pointer, o.File)
+}
+
+// SolverWords says what the solver does, in one line.
+func (b *Bench) SolverWords() string {
+	if n := len(b.Solver.Formulas); n > 0 {
+		return fmt.Sprintf("%d formulas", n)
+	}
+	var words []string
+	for _, step := range b.Solver.Steps {
+		if step.Fill != nil {
+			words = append(words, "fill "+step.Fill.From)
+		} else {
+			words = append(words, "run "+strings.Join(step.Run.Args, " "))
+		}
+	}
+	return strings.Join(words, ", then ")
+}

@@ -1,0 +1,185 @@
+// Package cli is the command line of Rope Bench: commands over the client of a service.
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"ropebench/bench"
+	"ropebench/client"
+)
+
+// ServeOptions say how a service is to be started.
+type ServeOptions struct {
+	Data      string
+	Listen    string
+	Slots     int
+	Companion bool
+	// Ready is called once it answers, with its address and a link that opens the console once.
+	Ready func(url, link string)
+}
+
+// App is what the commands need from outside.
+type App struct {
+	Version string
+	Out     io.Writer
+	Err     io.Writer
+	// Serve runs a service until ctx is done or, for a companion, its last client has left.
+	Serve func(ctx context.Context, options ServeOptions) error
+
+	data string
+	json bool
+}
+
+// The exit codes.
+const (
+	exitGood     = 0
+	exitError    = 1
+	exitWrongUse = 2
+	exitMissed   = 3
+	exitNothing  = 4
+)
+
+// An exitError ends a command with a code of its own; said is true where people know already why.
+type exitErrorOf struct {
+	code int
+	text string
+	said bool
+}
+
+func (e exitErrorOf) Error() string { return e.text }
+
+func wrongUse(format string, args ...any) error {
+	return exitErrorOf{code: exitWrongUse, text: fmt.Sprintf(format, args...)}
+}
+
+// Run runs one command line and returns its exit code.
+func (a *App) Run(ctx context.Context, args []string) int {
+	root := a.root()
+	root.SetArgs(args)
+	err := root.ExecuteContext(ctx)
+	if err == nil {
+		return exitGood
+	}
+	var exit exitErrorOf
+	if errors.As(err, &exit) {
+		if !exit.said {
+			fmt.Fprintln(a.Err, "ropebench:", exit.text)
+		}
+		return exit.code
+	}
+	a.explain(err)
+	return exitError
+}
+
+// explain shows an error once; mistakes in files stand on lines of their own.
+func (a *App) explain(err error) {
+	var mistakes bench.Problems
+	var answer *client.Problem
+	switch {
+	case errors.As(err, &mistakes):
+		fmt.Fprintln(a.Err, mistakes)
+	case errors.As(err, &answer) && len(answer.Problems) > 0:
+		for _, p := range answer.Problems {
+			fmt.Fprintf(a.Err, "%s:%d: %s\n", p.File, p.Line, p.Message)
+		}
+	default:
+		fmt.Fprintln(a.Err, "ropebench:", err)
+	}
+}
+
+func (a *App) root() *cobra.Command {
+	root := &cobra.Command{
+		Use:   "ropebench",
+		Short: "Design studies on black-box simulations",
+		Long: "Rope Bench asks questions of a simulation: what does the design space look like, what is the best design,\n" +
+			"and does the chosen design meet every requirement? A bench file names the inputs, how the solver is run, what is\n" +
+			"read from it, and what the product must achieve. Begin with `ropebench demo`, or `ropebench check FILE`.",
+		SilenceUsage: true, SilenceErrors: true,
+	}
+	root.SetOut(a.Out)
+	root.SetErr(a.Err)
+	root.PersistentFlags().StringVar(&a.data, "data", defaultData(), "folder of the records, of one service at a time (ROPEBENCH_DATA)")
+	root.PersistentFlags().BoolVar(&a.json, "json", false, "machine output on stdout; everything for people goes to stderr")
+	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
+		return wrongUse("%s; see `%s --help`", err, c.CommandPath())
+	})
+	root.AddCommand(a.checkCommand(), a.tryCommand(), a.runCommand(), a.watchCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(),
+		a.runsCommand(), a.showCommand(), a.pointsCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
+	for _, c := range root.Commands() {
+		c.Args = checkedArgs(c.Args)
+	}
+	return root
+}
+
+// checkedArgs makes a wrong number of arguments wrong use.
+func checkedArgs(check cobra.PositionalArgs) cobra.PositionalArgs {
+	return func(c *cobra.Command, args []string) error {
+		if check == nil {
+			check = cobra.NoArgs
+		}
+		if err := check(c, args); err != nil {
+			return wrongUse("%s; it is used as `ropebench %s`", err, c.Use)
+		}
+		return nil
+	}
+}
+
+func defaultData() string {
+	if data := os.Getenv("ROPEBENCH_DATA"); data != "" {
+		return data
+	}
+	if data := os.Getenv("XDG_DATA_HOME"); data != "" {
+		return filepath.Join(data, "ropebench")
+	}
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return "ropebench-data"
+	}
+	return filepath.Join(home, ".local", "share", "ropebench")
+}
+
+// people is where texts for people go.
+func (a *App) people() io.Writer {
+	if a.json {
+		return a.Err
+	}
+	return a.Out
+}
+
+func (a *App) say(format string, args ...any) { fmt.Fprintf(a.people(), format+"\n", args...) }
+
+// machine prints one JSON value.
+func (a *App) machine(value any) error {
+	encoder := json.NewEncoder(a.Out)
+	encoder.SetIndent("", "  ")
+	encoder.SetEscapeHTML(false)
+	return encoder.Encode(value)
+}
+
+// isTerminal is true where w is a terminal that shows colours and live lines.
+func isTerminal(w io.Writer) bool {
+	file, ok := w.(*os.File)
+	return ok && term.IsTerminal(int(file.Fd())) && os.Getenv("TERM") != "dumb"
+}
+
+func (a *App) versionCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "version", Short: "Print the version",
+		RunE: func(*cobra.Command, []string) error {
+			if a.json {
+				return a.machine(map[string]string{"version": a.Version})
+			}
+			a.say("ropebench %s", a.Version)
+			return nil
+		},
+	}
+}

@@ -1,0 +1,137 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"ropebench/client"
+)
+
+const (
+	healthTime = 3 * time.Second  // for a running service to answer
+	startTime  = 15 * time.Second // for a new one to get ready
+	tries      = 3
+)
+
+// A session is a command's connection to a service: while it is open, a companion service stays.
+type session struct {
+	*client.Client
+	events    *client.Events
+	companion bool
+}
+
+func (s *session) close() {
+	s.events.Close()
+	s.Client.Close()
+}
+
+// connect finds the service of the data folder, or starts a companion.
+func (a *App) connect(ctx context.Context) (*session, error) {
+	data, err := filepath.Abs(a.data)
+	if err != nil {
+		return nil, err
+	}
+	var failed error
+	for range tries {
+		c, err := a.reach(ctx, data)
+		if err != nil {
+			return nil, err
+		}
+		health, err := c.Health(ctx)
+		if err == nil {
+			var events *client.Events
+			if events, err = c.Listen(ctx); err == nil {
+				return &session{c, events, health.Companion}, nil
+			}
+		}
+		c.Close() // it was just ending: try again
+		failed = err
+		time.Sleep(100 * time.Millisecond)
+	}
+	return nil, fmt.Errorf("the service cannot be reached: %w", failed)
+}
+
+// reach returns a client of a service that answers.
+func (a *App) reach(ctx context.Context, data string) (*client.Client, error) {
+	c, err := client.Find(data)
+	if err == nil {
+		healthCtx, cancel := context.WithTimeout(ctx, healthTime)
+		defer cancel()
+		_, healthErr := c.Health(healthCtx)
+		var refused *client.Problem
+		if healthErr == nil || errors.As(healthErr, &refused) {
+			return c, nil
+		}
+		c.Close()
+	} else if !errors.Is(err, client.ErrNoService) {
+		return nil, err
+	}
+	return a.startCompanion(ctx, data)
+}
+
+// startCompanion starts a service in a process of its own, which ends when its last client has left.
+func (a *App) startCompanion(ctx context.Context, data string) (*client.Client, error) {
+	if err := os.MkdirAll(data, 0o700); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w; give another with --data", err)
+	}
+	program, err := os.Executable()
+	if err != nil {
+		return nil, err
+	}
+	log, err := os.OpenFile(filepath.Join(data, "service.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("the data folder cannot be written: %w; give another with --data", err)
+	}
+	defer log.Close()
+	command := exec.Command(program, "serve", "--companion", "--data", data)
+	command.Stdout, command.Stderr = log, log
+	command.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // Ctrl-C ends the command, not the service
+	if err := command.Start(); err != nil {
+		return nil, fmt.Errorf("a service cannot be started: %w", err)
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- command.Wait() }()
+	readyCtx, cancel := context.WithTimeout(ctx, startTime)
+	defer cancel()
+	ready := make(chan *client.Client, 1)
+	go func() {
+		c, err := client.WaitUntilReady(readyCtx, data)
+		if err == nil {
+			ready <- c
+		}
+		close(ready)
+	}()
+	select {
+	case c := <-ready:
+		if c != nil {
+			return c, nil
+		}
+		return nil, fmt.Errorf("the service did not get ready within %s: see %s", startTime, log.Name())
+	case <-ended:
+		// Perhaps another command has started one meanwhile, and this one was not needed.
+		if c, err := client.Find(data); err == nil {
+			if _, err := c.Health(ctx); err == nil {
+				return c, nil
+			}
+			c.Close()
+		}
+		text, _ := os.ReadFile(log.Name())
+		return nil, fmt.Errorf("the service ended at once: %s", lastLine(string(text)))
+	}
+}
+
+func lastLine(text string) string {
+	last := "it said nothing"
+	for line := range splitLines(text) {
+		if line != "" {
+			last = line
+		}
+	}
+	return last
+}

@@ -1,0 +1,95 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"ropebench/bench"
+	"ropebench/client"
+)
+
+// example goes through the demo in the terminal: look at the design of today, sample, optimize, verify, sum up.
+func (a *App) example(ctx context.Context, s *session, file string) error {
+	b, err := s.PutBench(ctx, "zipline", file)
+	if err != nil {
+		return err
+	}
+	a.say("%s\n", b.Title)
+	a.say("%s", b.Statement)
+	a.chapter("1  The design of today")
+	nominal, err := a.step(ctx, s, b, client.Order{Study: "try"})
+	if err != nil {
+		return err
+	}
+	if err := a.tried(ctx, s, b, nominal); err != nil && !isMissed(err) {
+		return err
+	}
+	a.chapter("2  A look around: 40 points")
+	look, err := a.step(ctx, s, b, client.Order{Study: "look"})
+	if err != nil {
+		return err
+	}
+	a.say("%s\n", counts(look))
+	a.chapter("3  The cheapest brake that meets every requirement")
+	best, err := a.step(ctx, s, b, client.Order{Study: "best"})
+	if err != nil {
+		return err
+	}
+	if err := a.finishedRun(ctx, s, b, best); err != nil {
+		return err
+	}
+	a.say("")
+	a.chapter("4  Verified with the real solver")
+	if err := a.verify(ctx, s, b, best, client.Candidate{Run: best.ID}, 1); err != nil {
+		return err
+	}
+	a.say("")
+	a.chapter("5  In short")
+	return a.summary(ctx, s, b)
+}
+
+func (a *App) chapter(title string) {
+	v := a.view(client.Bench{})
+	v.line("%s\n", v.paint("── "+title+" ──", "1"))
+}
+
+func (a *App) step(ctx context.Context, s *session, b client.Bench, o client.Order) (client.Run, error) {
+	run, err := s.Start(ctx, b.Name, o)
+	if err != nil {
+		return run, err
+	}
+	return a.follow(ctx, s, b, run)
+}
+
+func isMissed(err error) bool {
+	var exit exitErrorOf
+	return errors.As(err, &exit) && exit.code == exitMissed
+}
+
+// summary says before, after and margins of the newest verification.
+func (a *App) summary(ctx context.Context, s *session, b client.Bench) error {
+	runs, err := s.Runs(ctx, b.Name, 1)
+	if err != nil {
+		return err
+	}
+	verified := runs[0]
+	if verified.Best == nil || verified.Nominal == nil {
+		return fmt.Errorf("the verification (run %d) has no values to compare", verified.ID)
+	}
+	v := a.view(b)
+	before, after := verified.Nominal.Values["cost"], verified.Best.Values["cost"]
+	missed := 0
+	for _, q := range b.Requirements {
+		if q.Decisive && verified.Nominal.Requirements[q.ID].Verdict == "missed" {
+			missed++
+		}
+	}
+	v.line("Before: %s, %s of %d requirements missed.", bench.With(before, v.unit("cost")), fmt.Sprint(missed), len(b.Requirements))
+	v.line("After:  %s, %s.", bench.With(after, v.unit("cost")), v.feasibility(verified.Best))
+	for _, q := range b.Requirements {
+		j := verified.Best.Requirements[q.ID]
+		v.line("  %-4s %s, margin %s", q.ID, shown(j.Value, q.Unit)+" ("+q.Limit+")", shown(j.Margin, q.Unit))
+	}
+	return nil
+}

@@ -1,0 +1,240 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"ropebench/client"
+)
+
+func (a *App) runCommand() *cobra.Command {
+	var name string
+	var seed uint64
+	var evaluations int
+	var hold []string
+	var fresh bool
+	c := &cobra.Command{
+		Use: "run FILE STUDY", Short: "Run a study of a bench and wait for its result", Args: cobra.ExactArgs(2),
+		RunE: func(c *cobra.Command, args []string) error {
+			held, err := assignments("hold", hold)
+			if err != nil {
+				return err
+			}
+			o := client.Order{Study: args[1], Evaluations: evaluations, Hold: held, Fresh: fresh}
+			if c.Flags().Changed("seed") {
+				o.Seed = &seed
+			}
+			if evaluations < 0 || c.Flags().Changed("evaluations") && evaluations == 0 {
+				return wrongUse("--evaluations must be above 0")
+			}
+			return a.ordered(c.Context(), args[0], name, o, a.finishedRun)
+		},
+	}
+	benchFlag(c, &name)
+	c.Flags().Uint64Var(&seed, "seed", 1, "seed, instead of the study's")
+	c.Flags().IntVar(&evaluations, "evaluations", 0, "budget of evaluations, instead of the study's")
+	c.Flags().StringArrayVar(&hold, "hold", nil, "hold an input for this run: name=value; may be given more than once")
+	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
+	return c
+}
+
+// ordered has the service read a bench file, starts a run on it, follows it to its end and shows it.
+func (a *App) ordered(ctx context.Context, file, name string, o client.Order, show func(context.Context, *session, client.Bench, client.Run) error) error {
+	name, path, err := benchName(file, name)
+	if err != nil {
+		return err
+	}
+	s, err := a.connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.close()
+	b, err := s.PutBench(ctx, name, path)
+	if err != nil {
+		return err
+	}
+	run, err := s.Start(ctx, name, o)
+	if err != nil {
+		return err
+	}
+	if run, err = a.follow(ctx, s, b, run); err != nil {
+		return err
+	}
+	return show(ctx, s, b, run)
+}
+
+// follow shows the progress of a run until it has ended.
+func (a *App) follow(ctx context.Context, s *session, b client.Bench, run client.Run) (client.Run, error) {
+	p := a.progress(b, run)
+	for !run.Ended() {
+		changed, err := s.events.Next()
+		if ctx.Err() != nil {
+			p.end()
+			return run, a.interrupted(s, run)
+		}
+		if err != nil {
+			p.end()
+			return run, fmt.Errorf("the service ended while run %d was at work: %w; what is finished is kept, go on with `ropebench resume %d`", run.ID, err, run.ID)
+		}
+		if changed == nil { // something was missed
+			fresh, err := s.Run(ctx, run.ID)
+			if err != nil {
+				p.end()
+				return run, err
+			}
+			changed = &fresh
+		}
+		if changed.ID == run.ID {
+			run = *changed
+			p.show(run)
+		}
+	}
+	p.end()
+	return s.Run(ctx, run.ID)
+}
+
+// interrupted says what becomes of a run whose command was ended.
+func (a *App) interrupted(s *session, run client.Run) error {
+	if s.companion {
+		a.say("Run %d is paused, unless another command is at work with this service. Go on with `ropebench resume %d`.", run.ID, run.ID)
+	} else {
+		a.say("Run %d goes on in the service. Look at it with `ropebench watch %d`, end it with `ropebench stop %d`.", run.ID, run.ID, run.ID)
+	}
+	return exitErrorOf{code: exitError, said: true}
+}
+
+// finishedRun shows the result of a study, and fails where it is not good.
+func (a *App) finishedRun(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	if a.json {
+		raw, err := s.Result(ctx, run.ID)
+		if err != nil {
+			return err
+		}
+		if err := a.machine(raw); err != nil {
+			return err
+		}
+	} else {
+		a.view(b).run(run)
+		if run.Question.Kind == "sample" && run.Usable > 0 {
+			a.say("See its points with `ropebench points %d`.", run.ID)
+		}
+	}
+	return a.judge(run)
+}
+
+// judge turns the end of a run into an exit code.
+func (a *App) judge(run client.Run) error {
+	switch {
+	case run.State == "broken":
+		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
+	case run.Usable == 0 && run.Evaluations > 0:
+		why := run.LastFailure
+		if why == "" {
+			why = "requirements on inputs alone are missed everywhere"
+		}
+		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("no evaluation of run %d gave values: %s", run.ID, why)}
+	case run.Best != nil && !run.Best.Feasible:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
+	}
+	return nil
+}
+
+func (a *App) watchCommand() *cobra.Command {
+	return a.onRun("watch RUN", "Follow a run until it ends", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		run, err := a.follow(ctx, s, b, run)
+		if err != nil {
+			return err
+		}
+		return a.finishedRun(ctx, s, b, run)
+	})
+}
+
+func (a *App) resumeCommand() *cobra.Command {
+	return a.onRun("resume RUN", "Let a paused or stopped run go on, and follow it", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		run, err := s.Resume(ctx, run.ID)
+		if err != nil {
+			return err
+		}
+		if run, err = a.follow(ctx, s, b, run); err != nil {
+			return err
+		}
+		return a.finishedRun(ctx, s, b, run)
+	})
+}
+
+func (a *App) stopCommand() *cobra.Command {
+	return a.onRun("stop RUN", "End a run with the best found so far", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		return a.halted(ctx, s, b, run, s.Stop)
+	})
+}
+
+func (a *App) pauseCommand() *cobra.Command {
+	return a.onRun("pause RUN", "End a run for now", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		return a.halted(ctx, s, b, run, s.Pause)
+	})
+}
+
+func (a *App) halted(ctx context.Context, s *session, b client.Bench, run client.Run, halt func(context.Context, int) (client.Run, error)) error {
+	if _, err := halt(ctx, run.ID); err != nil {
+		return err
+	}
+	run, err := s.Run(ctx, run.ID)
+	if err != nil {
+		return err
+	}
+	if a.json {
+		return a.machine(run)
+	}
+	a.view(b).run(run)
+	return nil
+}
+
+func (a *App) showCommand() *cobra.Command {
+	return a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		if a.json {
+			raw, err := s.Result(ctx, run.ID)
+			if err != nil {
+				return err
+			}
+			return a.machine(raw)
+		}
+		a.view(b).run(run)
+		return nil
+	})
+}
+
+// onRun makes a command about one run that exists.
+func (a *App) onRun(use, short string, act func(ctx context.Context, s *session, b client.Bench, run client.Run) error) *cobra.Command {
+	return &cobra.Command{
+		Use: use, Short: short, Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			id, err := runNumber(args[0])
+			if err != nil {
+				return err
+			}
+			ctx := c.Context()
+			s, err := a.connect(ctx)
+			if err != nil {
+				return err
+			}
+			defer s.close()
+			run, err := s.Run(ctx, id)
+			if err != nil {
+				return err
+			}
+			b, err := s.Bench(ctx, run.Bench)
+			if err != nil {
+				return err
+			}
+			err = act(ctx, s, b, run)
+			var problem *client.Problem
+			if ctx.Err() != nil && !errors.As(err, &problem) {
+				return err
+			}
+			return err
+		},
+	}
+}

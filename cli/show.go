@@ -1,0 +1,280 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"math"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+
+	"ropebench/bench"
+	"ropebench/client"
+)
+
+// The marks of designs, the same as in console and reports.
+const (
+	markFeasible   = "●"
+	markInfeasible = "◇"
+	markFailed     = "▪"
+	markNominal    = "○"
+)
+
+// A view shows runs of one bench to people.
+type view struct {
+	out    io.Writer
+	colour bool
+	bench  client.Bench
+}
+
+func (a *App) view(b client.Bench) view { return view{a.people(), isTerminal(a.people()), b} }
+
+func (v view) line(format string, args ...any) { fmt.Fprintf(v.out, format+"\n", args...) }
+
+// teal and ochre are the two colours that mean something; each mark says the same without colour.
+func (v view) teal(words string) string { return v.paint(words, "38;2;45;160;150") }
+
+func (v view) ochre(words string) string { return v.paint(words, "38;2;200;110;30") }
+
+func (v view) slate(words string) string { return v.paint(words, "38;2;120;135;155") }
+
+func (v view) paint(words, code string) string {
+	if !v.colour {
+		return words
+	}
+	return "\x1b[" + code + "m" + words + "\x1b[0m"
+}
+
+// newTable is a plain table: a line below the header, no frame; columns by number, from 1, are aligned to the right.
+func (v view) newTable(right []int, header ...any) table.Writer {
+	t := table.NewWriter()
+	t.SetOutputMirror(v.out)
+	style := table.StyleLight
+	style.Options = table.OptionsNoBordersAndSeparators
+	style.Options.SeparateHeader = true
+	style.Format.Header = text.FormatDefault
+	style.Box.PaddingLeft = ""
+	style.Box.PaddingRight = "   "
+	t.SetStyle(style)
+	t.AppendHeader(table.Row(header))
+	var columns []table.ColumnConfig
+	for _, n := range right {
+		columns = append(columns, table.ColumnConfig{Number: n, Align: text.AlignRight, AlignHeader: text.AlignRight})
+	}
+	t.SetColumnConfigs(columns)
+	t.SuppressTrailingSpaces()
+	return t
+}
+
+// unit of an input or a value of the bench.
+func (v view) unit(name string) string {
+	for _, in := range v.bench.Inputs {
+		if in.Name == name {
+			return in.Unit
+		}
+	}
+	for _, o := range v.bench.Outputs {
+		if o.Name == name {
+			return o.Unit
+		}
+	}
+	return ""
+}
+
+// requirements shows a verdict and a margin for each; before may be nil.
+func (v view) requirements(judged map[string]client.Judgment, before *client.Best) {
+	if len(v.bench.Requirements) == 0 {
+		return
+	}
+	header := []any{"requirement", "value", "limit", "margin", "verdict"}
+	right := []int{2, 4}
+	if before != nil {
+		header = []any{"requirement", "nominal", "value", "limit", "margin", "verdict"}
+		right = []int{2, 3, 5}
+	}
+	t := v.newTable(right, header...)
+	for _, q := range v.bench.Requirements {
+		j := judged[q.ID]
+		row := table.Row{requirementName(q)}
+		if before != nil {
+			row = append(row, v.slate(shown(before.Requirements[q.ID].Value, "")))
+		}
+		row = append(row, shown(j.Value, q.Unit), q.Limit, shown(j.Margin, ""), v.verdict(j.Verdict, q))
+		t.AppendRow(row)
+	}
+	t.Render()
+	v.line("")
+}
+
+func requirementName(q client.Requirement) string {
+	if q.Says != "" {
+		return q.ID + " " + q.Says
+	}
+	return q.ID + " " + q.Of
+}
+
+func shown(value *float64, unit string) string {
+	if value == nil {
+		return "-"
+	}
+	return bench.With(*value, unit)
+}
+
+func (v view) verdict(verdict string, q client.Requirement) string {
+	words := map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
+	if !q.Decisive {
+		words += " (a wish)"
+	}
+	switch verdict {
+	case "met":
+		return v.teal(markFeasible + " " + words)
+	case "not_shown":
+		return v.slate(markFailed + " " + words)
+	}
+	return v.ochre(markInfeasible + " " + words)
+}
+
+// values shows every output of an evaluation, beside those of the nominal design where they are known.
+func (v view) values(named map[string]float64, before *client.Best) {
+	header, right := []any{"output", "value", ""}, []int{2}
+	if before != nil {
+		header, right = []any{"output", "nominal", "value", ""}, []int{2, 3}
+	}
+	t := v.newTable(right, header...)
+	for _, o := range v.bench.Outputs {
+		value, known := named[o.Name]
+		if !known {
+			continue
+		}
+		row := table.Row{o.Name}
+		if before != nil {
+			row = append(row, v.slate(bench.Show(before.Values[o.Name])))
+		}
+		t.AppendRow(append(row, bench.With(value, o.Unit), v.slate(o.Label)))
+	}
+	t.Render()
+	v.line("")
+}
+
+// inputs shows a design beside the nominal one; varied inputs first, then those that differ from the nominal.
+func (v view) inputs(design map[string]float64) {
+	t := v.newTable([]int{2, 3}, "input", "nominal", "design", "")
+	for _, in := range v.bench.Inputs {
+		value, known := design[in.Name]
+		if !known || in.Range == nil && value == in.Nominal {
+			continue
+		}
+		t.AppendRow(table.Row{in.Name, v.slate(bench.Show(in.Nominal)), bench.With(value, in.Unit), v.slate(change(in.Nominal, value))})
+	}
+	t.Render()
+	v.line("")
+}
+
+// change says how a value moved.
+func change(from, to float64) string {
+	switch {
+	case from == to:
+		return "as it was"
+	case from == 0:
+		return ""
+	}
+	percent := 100 * (to - from) / math.Abs(from)
+	if math.Abs(percent) < 0.05 {
+		return "as it was"
+	}
+	return fmt.Sprintf("%+.3g %%", percent)
+}
+
+// run shows where a run is, and its result.
+func (v view) run(r client.Run) {
+	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
+	v.line("%s", v.slate(counts(r)))
+	v.line("")
+	if len(r.Changes) > 0 {
+		v.line("The bench has changed since, and is at revision %d:", r.Newest)
+		for _, change := range r.Changes {
+			v.line("  %s", change)
+		}
+		v.line("")
+	}
+	if r.Usable == 0 && r.Ended() && r.LastFailure != "" {
+		v.line("No evaluation gave values. The last one: %s\n", r.LastFailure)
+	}
+	if r.Best == nil {
+		return
+	}
+	v.best(r)
+}
+
+func prefixed(prefix, words string) string {
+	if words == "" {
+		return ""
+	}
+	return prefix + words
+}
+
+// counts says how the evaluations of a run ended.
+func counts(r client.Run) string {
+	parts := []string{plural(r.Evaluations, "evaluation")}
+	for _, p := range []struct {
+		n     int
+		words string
+	}{{r.Reused, "known before"}, {r.Failed, "failed"}, {r.NotTried, "not tried"}, {r.Feasible, "feasible"}} {
+		if p.n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", p.n, p.words))
+		}
+	}
+	return strings.Join(parts, ", ") + fmt.Sprintf("; %.3g s at work", r.Elapsed.Seconds())
+}
+
+func plural(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%s %ss", bench.Show(float64(n)), word)
+}
+
+// best shows the design that a run found: the objective first, then requirements and inputs.
+func (v view) best(r client.Run) {
+	nominal := r.Nominal
+	if objective := v.objective(r); objective != "" && r.Best.Objective != nil {
+		before := ""
+		if nominal != nil && nominal.Objective != nil {
+			before = fmt.Sprintf(" (nominal %s)", bench.Show(*nominal.Objective))
+		}
+		v.line("%s %s%s, evaluation %d: %s\n", objective, bench.With(*r.Best.Objective, v.unit(objective)), before, r.Best.Evaluation, v.feasibility(r.Best))
+	} else {
+		v.line("evaluation %d: %s\n", r.Best.Evaluation, v.feasibility(r.Best))
+	}
+	v.requirements(r.Best.Requirements, nominal)
+	v.inputs(r.Best.Inputs)
+	v.ends(r.AtEnds)
+}
+
+// objective is what the study of a run makes least or most.
+func (v view) objective(r client.Run) string {
+	for _, s := range v.bench.Studies {
+		if s.Name == r.Question.Study {
+			return s.Objective
+		}
+	}
+	return ""
+}
+
+func (v view) feasibility(b *client.Best) string {
+	if b.Feasible {
+		return v.teal(markFeasible + " every requirement is met")
+	}
+	return v.ochre(fmt.Sprintf("%s not feasible, the worst violation is %s %% of its limit", markInfeasible, bench.Show(100*b.Violation)))
+}
+
+func (v view) ends(ends []client.End) {
+	for _, e := range ends {
+		if e.Guess {
+			v.line("%s", v.ochre("! "+e.Says))
+		} else {
+			v.line("  %s", e.Says)
+		}
+	}
+}

@@ -1,0 +1,143 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/spf13/cobra"
+
+	"ropebench/bench"
+	"ropebench/client"
+)
+
+func (a *App) tryCommand() *cobra.Command {
+	var name string
+	var set []string
+	var fresh bool
+	c := &cobra.Command{
+		Use: "try FILE", Short: "Make one evaluation: all outputs and verdicts", Args: cobra.ExactArgs(1),
+		Long: "Evaluates the nominal design, or one that differs from it by --set. What is known already is not asked again;\n--fresh asks the solver all the same.",
+		RunE: func(c *cobra.Command, args []string) error {
+			design, err := assignments("set", set)
+			if err != nil {
+				return err
+			}
+			return a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh}, a.tried)
+		},
+	}
+	benchFlag(c, &name)
+	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value than the nominal: name=value; may be given more than once")
+	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
+	return c
+}
+
+// tried shows the one evaluation of a run.
+func (a *App) tried(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	if run.State == "broken" {
+		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
+	}
+	p, err := s.Point(ctx, run.ID, 1)
+	if err != nil {
+		return err
+	}
+	if a.json {
+		if err := a.machine(p); err != nil {
+			return err
+		}
+	} else {
+		a.view(b).evaluation(run, p)
+	}
+	if p.State != "ok" {
+		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("the evaluation %s: %s", endedAs(p.State), p.Reason)}
+	}
+	if !p.Feasible {
+		return exitErrorOf{code: exitMissed, said: true}
+	}
+	return nil
+}
+
+func endedAs(state string) string {
+	switch state {
+	case "timed out":
+		return "timed out"
+	case "not tried":
+		return "was not tried"
+	}
+	return "failed"
+}
+
+func (v view) evaluation(run client.Run, p client.PointDetail) {
+	v.line("%s  revision %d: %s", v.bench.Title, run.Revision, v.evaluationState(p))
+	if p.Reused {
+		v.line("%s", v.slate("known from an earlier run; --fresh asks the solver again"))
+	}
+	for _, step := range p.Steps {
+		v.line("%s", v.slate(fmt.Sprintf("%s: %s s", step.Name, bench.Show(step.Seconds))))
+	}
+	v.line("")
+	v.outsideRanges(p)
+	if p.State == "ok" {
+		v.values(p.Named, nil)
+		v.curves(p)
+		v.requirements(p.Requirements, nil)
+		return
+	}
+	if p.Tail != "" {
+		v.line("The solver's last words:\n%s\n", indent(p.Tail))
+	}
+}
+
+func (v view) evaluationState(p client.PointDetail) string {
+	switch {
+	case p.State != "ok":
+		return v.ochre(markFailed + " " + p.State)
+	case p.Feasible:
+		return v.teal(markFeasible + " every requirement is met")
+	}
+	missed := 0
+	for _, q := range v.bench.Requirements {
+		if q.Decisive && p.Requirements[q.ID].Verdict == "missed" {
+			missed++
+		}
+	}
+	return v.ochre(fmt.Sprintf("%s %s missed", markInfeasible, plural(missed, "requirement")))
+}
+
+// outsideRanges warns of inputs that no study would try.
+func (v view) outsideRanges(p client.PointDetail) {
+	for _, in := range v.bench.Inputs {
+		if value := p.Inputs[in.Name]; in.Range != nil && (value < in.Range.Lower || value > in.Range.Upper) {
+			v.line("%s", v.ochre(fmt.Sprintf("! %s is outside of its range, %s", in.Name, in.Says)))
+		}
+	}
+}
+
+// curves lists the curves of an evaluation by what is read off them first.
+func (v view) curves(p client.PointDetail) {
+	if len(p.Curves) == 0 {
+		return
+	}
+	t := v.newTable([]int{2, 3, 4}, "curve", "samples", "smallest", "largest", "")
+	for _, o := range v.bench.Outputs {
+		c, known := p.Curves[o.Name]
+		if !known || len(c.Y) == 0 {
+			continue
+		}
+		low, high := c.Y[0], c.Y[0]
+		for _, y := range c.Y {
+			low, high = min(low, y), max(high, y)
+		}
+		t.AppendRow(table.Row{o.Name, len(c.Y), bench.Show(low), bench.With(high, o.Unit), v.slate(o.Label)})
+	}
+	t.Render()
+	v.line("")
+}
+
+func indent(text string) string {
+	out := ""
+	for line := range splitLines(text) {
+		out += "  " + line + "\n"
+	}
+	return out[:len(out)-1]
+}

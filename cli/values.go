@@ -1,0 +1,55 @@
+package cli
+
+import (
+	"maps"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ropebench/bench"
+)
+
+// assignments reads flags such as --set spring_rate=1.4.
+func assignments(flag string, texts []string) (map[string]float64, error) {
+	values := map[string]float64{}
+	for _, text := range texts {
+		name, number, ok := strings.Cut(text, "=")
+		value, err := strconv.ParseFloat(strings.TrimSpace(number), 64)
+		if !ok || err != nil {
+			return nil, wrongUse("--%s needs name=number, not %q", flag, text)
+		}
+		values[strings.TrimSpace(name)] = value
+	}
+	return values, nil
+}
+
+func sortedNames[T any](values map[string]T) []string { return slices.Sorted(maps.Keys(values)) }
+
+// runNumber reads the argument that names a run.
+func runNumber(text string) (int, error) {
+	id, err := strconv.Atoi(text)
+	if err != nil || id < 1 {
+		return 0, wrongUse("a run is named by its number (see `ropebench runs`), not by %q", text)
+	}
+	return id, nil
+}
+
+// benchFlag adds --name to a command that takes a bench file.
+func benchFlag(c *cobra.Command, name *string) {
+	c.Flags().StringVar(name, "name", "", "name of the bench in the service; by default the stem of its file")
+}
+
+// benchName is the name under which the service knows a file.
+func benchName(file, given string) (name, path string, err error) {
+	if path, err = filepath.Abs(file); err != nil {
+		return "", "", err
+	}
+	if given != "" {
+		return given, path, nil
+	}
+	name, err = bench.Name(path)
+	return name, path, err
+}

@@ -1,0 +1,75 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"ropebench/client"
+)
+
+func (a *App) verifyCommand() *cobra.Command {
+	var evaluation, repeats int
+	c := a.onRun("verify RUN", "Evaluate a design of a run afresh on the real solver, and give its verdicts", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+		if evaluation < 0 || repeats < 1 {
+			return wrongUse("--evaluation must not be negative, --repeats must be above 0")
+		}
+		return a.verify(ctx, s, b, run, client.Candidate{Run: run.ID, Evaluation: evaluation}, repeats)
+	})
+	c.Long = "Verifies the best design of a run, or the one that --evaluation names, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
+	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
+	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
+	return c
+}
+
+func (a *App) verify(ctx context.Context, s *session, b client.Bench, of client.Run, candidate client.Candidate, repeats int) error {
+	run, err := s.Start(ctx, b.Name, client.Order{Study: "verify", Of: &candidate, Repeats: repeats})
+	if err != nil {
+		return err
+	}
+	if run, err = a.follow(ctx, s, b, run); err != nil {
+		return err
+	}
+	if a.json {
+		raw, err := s.Result(ctx, run.ID)
+		if err != nil {
+			return err
+		}
+		if err := a.machine(raw); err != nil {
+			return err
+		}
+	} else {
+		a.view(b).verification(run, of)
+	}
+	switch {
+	case run.State == "broken":
+		return fmt.Errorf("the verification is broken: %s", run.Reason)
+	case run.Best == nil:
+		return exitErrorOf{code: exitNothing, text: "the candidate gave no values: " + run.LastFailure}
+	case !run.Best.Feasible:
+		return exitErrorOf{code: exitMissed, said: true}
+	}
+	return nil
+}
+
+// verification shows before and after, margins and verdicts.
+func (v view) verification(run, of client.Run) {
+	origin := ""
+	if run.Question.Of != nil {
+		origin = fmt.Sprintf("run %d, evaluation %d", run.Question.Of.Run, run.Question.Of.Evaluation)
+	}
+	v.line("Verification  run %d: candidate of %s; %s, on revision %d", run.ID, origin, run.Reason, run.Revision)
+	if of.Revision != run.Revision {
+		v.line("%s", v.ochre(fmt.Sprintf("! it was found on revision %d; the bench has changed since", of.Revision)))
+	}
+	v.line("")
+	if run.Best == nil {
+		return
+	}
+	v.line("%s\n", v.feasibility(run.Best))
+	v.requirements(run.Best.Requirements, run.Nominal)
+	v.values(run.Best.Values, run.Nominal)
+	v.inputs(run.Best.Inputs)
+	v.ends(run.AtEnds)
+}

@@ -1,0 +1,86 @@
+package service
+
+import (
+	"io/fs"
+	"mime"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+const (
+	maxBody    = 4 << 20
+	workerIdle = 100 * time.Millisecond // so that nothing is left of a closed service
+)
+
+func (s *Service) routes() *fiber.App {
+	app := fiber.New(fiber.Config{AppName: "Rope Bench", BodyLimit: maxBody, ErrorHandler: s.fail})
+	app.Server().MaxIdleWorkerDuration = workerIdle
+	app.Use(s.guard)
+	app.Get("/v1/health", s.health)
+	app.Post("/v1/links", s.makeLink)
+	app.Get("/v1/events", s.listenToEvents)
+	app.Get("/v1/benches", s.listBenches)
+	app.Put("/v1/benches/:bench", s.putBench)
+	app.Get("/v1/benches/:bench", s.getBench)
+	app.Get("/v1/benches/:bench/changes", s.getChanges)
+	app.Post("/v1/benches/:bench/runs", s.startRun)
+	app.Get("/v1/runs", s.listRuns)
+	app.Get("/v1/runs/:run", s.getRun)
+	app.Get("/v1/runs/:run/result", s.getResult)
+	app.Post("/v1/runs/:run/stop", s.control(s.runs.Stop))
+	app.Post("/v1/runs/:run/pause", s.control(s.runs.Pause))
+	app.Post("/v1/runs/:run/resume", s.control(s.runs.Resume))
+	app.Get("/v1/runs/:run/points", s.listPoints)
+	app.Get("/v1/runs/:run/points/:evaluation", s.getPoint)
+	app.Get("/open", s.openConsole)
+	app.Get("/*", s.consoleFile)
+	return app
+}
+
+type healthAnswer struct {
+	Version    string `json:"version"`
+	Data       string `json:"data"`
+	Slots      int    `json:"slots"`
+	Unfinished []int  `json:"unfinished"`
+	Companion  bool   `json:"companion"`
+}
+
+func (s *Service) health(c fiber.Ctx) error {
+	unfinished := s.runs.Unfinished()
+	if unfinished == nil {
+		unfinished = []int{}
+	}
+	return c.JSON(healthAnswer{s.config.Version, s.folder.path, s.slots(), unfinished, s.config.Companion})
+}
+
+func (s *Service) makeLink(c fiber.Ctx) error {
+	return c.Status(fiber.StatusCreated).JSON(fiber.Map{"url": s.Link()})
+}
+
+// consoleFile answers with a file of the console; a path that is no file is a place within it.
+func (s *Service) consoleFile(c fiber.Ctx) error {
+	name := strings.TrimPrefix(path.Clean(c.Path()), "/")
+	if strings.HasPrefix(name, "v1/") || s.config.Console == nil {
+		return problem(fiber.StatusNotFound, "there is nothing at %s", c.Path())
+	}
+	text, err := fs.ReadFile(s.config.Console, name)
+	if err != nil {
+		name = "index.html"
+		if text, err = fs.ReadFile(s.config.Console, name); err != nil {
+			return problem(fiber.StatusNotFound, "this program was built without its console: run `make build`")
+		}
+	}
+	c.Set("Content-Type", mime.TypeByExtension(path.Ext(name)))
+	c.Set("X-Content-Type-Options", "nosniff")
+	c.Set("Referrer-Policy", "no-referrer")
+	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'")
+	if strings.HasPrefix(name, "assets/") {
+		c.Set("Cache-Control", "public, max-age=31536000, immutable") // their names change with their contents
+	} else {
+		c.Set("Cache-Control", "no-cache")
+	}
+	return c.Send(text)
+}

@@ -1,0 +1,233 @@
+package service
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ropebench/bench"
+	"ropebench/study"
+)
+
+// readJSON reads the body of a request strictly.
+func readJSON(c fiber.Ctx, into any) error {
+	decoder := json.NewDecoder(bytes.NewReader(bytes.Clone(c.Body())))
+	decoder.DisallowUnknownFields()
+	if err := decoder.Decode(into); err != nil {
+		return problem(fiber.StatusBadRequest, "the body of the request cannot be read: %s", err)
+	}
+	return nil
+}
+
+// An order is what is asked when a run is started.
+type order struct {
+	Study       string             `json:"study"`
+	Seed        *uint64            `json:"seed"`
+	Evaluations int                `json:"evaluations"`
+	Hold        map[string]float64 `json:"hold"`
+	Fresh       bool               `json:"fresh"`
+	Design      map[string]float64 `json:"design"`
+	Repeats     int                `json:"repeats"`
+	Of          *study.Candidate   `json:"of"`
+	Revision    int                `json:"revision"`
+}
+
+func (s *Service) startRun(c fiber.Ctx) error {
+	var o order
+	if err := readJSON(c, &o); err != nil {
+		return err
+	}
+	name := strings.Clone(c.Params("bench"))
+	b, revision, err := s.ordered(name, o)
+	if err != nil {
+		return err
+	}
+	q, err := s.question(b, o)
+	if err != nil {
+		return err
+	}
+	run, err := s.runs.Start(name, revision, q)
+	if err != nil {
+		return problem(fiber.StatusBadRequest, "%s", err)
+	}
+	s.tell(run)
+	return c.Status(fiber.StatusCreated).JSON(run)
+}
+
+// ordered is the revision that an order is about. A bench whose files have mistakes now cannot be run: a stale model
+// would be.
+func (s *Service) ordered(name string, o order) (*bench.Bench, int, error) {
+	if o.Revision > 0 {
+		b, err := s.revision(name, o.Revision)
+		return b, o.Revision, err
+	}
+	b, saved, mistakes, err := s.refresh(name)
+	if err == nil && len(mistakes) > 0 {
+		err = mistakes
+	}
+	return b, saved.Revision, err
+}
+
+func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
+	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Fresh: o.Fresh,
+		Design: o.Design, Repeats: o.Repeats, Of: o.Of, Seed: 1}
+	if found, ok := b.Study(o.Study); ok {
+		q.Kind, q.Seed = found.Kind, found.Seed
+	}
+	if o.Seed != nil {
+		q.Seed = *o.Seed
+	}
+	if q.Kind != study.KindVerify {
+		return q, nil
+	}
+	return q, s.pickCandidate(&q)
+}
+
+// pickCandidate takes the design of a verification from the evaluation that it names.
+func (s *Service) pickCandidate(q *study.Question) error {
+	if q.Of == nil {
+		if q.Design == nil {
+			return problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
+		}
+		return nil
+	}
+	run, err := s.runs.Run(q.Of.Run)
+	if err != nil {
+		return err
+	}
+	if q.Of.Evaluation == 0 {
+		if run.Best == nil {
+			return problem(fiber.StatusConflict, "run %d has no best design yet to be verified", run.ID)
+		}
+		q.Of.Evaluation = run.Best.Evaluation
+	}
+	record, err := s.evaluation(run, q.Of.Evaluation)
+	if err != nil {
+		return err
+	}
+	q.Design = run.Layout.Values(record.Design)
+	return nil
+}
+
+// A runAnswer is a run with what the bench has become since.
+type runAnswer struct {
+	study.Run
+	Changes []string `json:"changes,omitempty"`
+	Newest  int      `json:"newest,omitempty"`
+}
+
+func (s *Service) listRuns(c fiber.Ctx) error {
+	limit, err := number(c, "limit", 100, 1, 1000)
+	if err != nil {
+		return err
+	}
+	before, err := number(c, "before", 0, 0, 1<<31)
+	if err != nil {
+		return err
+	}
+	runs, err := s.runs.All(strings.Clone(c.Query("bench")))
+	if err != nil {
+		return err
+	}
+	page := []study.Run{}
+	next := 0
+	for _, run := range runs {
+		if before > 0 && run.ID >= before {
+			continue
+		}
+		if len(page) == limit {
+			next = page[limit-1].ID
+			break
+		}
+		page = append(page, run)
+	}
+	answer := fiber.Map{"runs": page}
+	if next > 0 {
+		answer["next"] = next
+	}
+	return c.JSON(answer)
+}
+
+func (s *Service) namedRun(c fiber.Ctx) (study.Run, error) {
+	id, err := strconv.Atoi(c.Params("run"))
+	if err != nil || id < 1 {
+		return study.Run{}, problem(fiber.StatusBadRequest, "a run is named by its number, not by %q", c.Params("run"))
+	}
+	return s.runs.Run(id)
+}
+
+func (s *Service) getRun(c fiber.Ctx) error {
+	run, err := s.namedRun(c)
+	if err != nil {
+		return err
+	}
+	answer := runAnswer{Run: run}
+	if _, saved, mistakes, err := s.refresh(run.Bench); err == nil {
+		answer.Newest = saved.Revision
+		if saved.Revision != run.Revision {
+			if answer.Changes, err = s.changes(run.Bench, run.Revision, saved.Revision); err != nil {
+				return err
+			}
+		}
+		if len(mistakes) > 0 {
+			answer.Changes = append(answer.Changes, fmt.Sprintf("the files in its folder cannot be read as they are now: %s", mistakes[0]))
+		}
+	}
+	return c.JSON(answer)
+}
+
+func (s *Service) control(act func(id int) (study.Run, error)) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		run, err := s.namedRun(c)
+		if err != nil {
+			return err
+		}
+		if run, err = act(run.ID); err != nil {
+			return err
+		}
+		return c.JSON(run)
+	}
+}
+
+// A resultAnswer is the form of a result that scripts rely on.
+type resultAnswer struct {
+	Run         string      `json:"run"`
+	Study       string      `json:"study"`
+	Revision    int         `json:"revision"`
+	State       study.State `json:"state"`
+	Reason      string      `json:"reason"`
+	Seed        uint64      `json:"seed"`
+	Evaluations int         `json:"evaluations"`
+	Reused      int         `json:"reused"`
+	Failed      int         `json:"failed"`
+	NotTried    int         `json:"not_tried"`
+	Best        *study.Best `json:"best,omitempty"`
+	AtEnds      []study.End `json:"at_ends,omitempty"`
+}
+
+func (s *Service) getResult(c fiber.Ctx) error {
+	run, err := s.namedRun(c)
+	if err != nil {
+		return err
+	}
+	return c.JSON(resultAnswer{Run: strconv.Itoa(run.ID), Study: run.Question.Study, Revision: run.Revision, State: run.State, Reason: run.Reason,
+		Seed: run.Question.Seed, Evaluations: run.Evaluations, Reused: run.Reused, Failed: run.Failed, NotTried: run.NotTried,
+		Best: run.Best, AtEnds: run.AtEnds})
+}
+
+// number reads a number of the query.
+func number(c fiber.Ctx, name string, otherwise, least, most int) (int, error) {
+	text := c.Query(name)
+	if text == "" {
+		return otherwise, nil
+	}
+	value, err := strconv.Atoi(text)
+	if err != nil || value < least || value > most {
+		return 0, problem(fiber.StatusBadRequest, "%s must be a whole number from %d to %d, not %q", name, least, most, text)
+	}
+	return value, nil
+}
