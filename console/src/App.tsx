@@ -1,0 +1,31 @@
+import { Navigate, Route, Routes } from 'react-router'
+import { Answer } from './api/request'
+import { useBenches } from './api/queries'
+import { Decide } from './places/Decide'
+import { Explore } from './places/Explore'
+import { Improve } from './places/Improve'
+import { Model } from './places/Model'
+import { Prove } from './places/Prove'
+import { Shell } from './shell/Shell'
+import { NoBench, Refused } from './shell/Welcome'
+
+export function App() {
+  const benches = useBenches()
+  if (benches.error) return <Refused error={benches.error} locked={benches.error instanceof Answer && benches.error.problem.status === 401} />
+  if (!benches.data) return null
+  const first = [...benches.data].sort((a, b) => b.changed.localeCompare(a.changed))[0]
+  if (!first) return <NoBench />
+  return (
+    <Routes>
+      <Route path="/bench/:bench" element={<Shell benches={benches.data} />}>
+        <Route path="model" element={<Model />} />
+        <Route path="explore" element={<Explore />} />
+        <Route path="improve/:run?" element={<Improve />} />
+        <Route path="decide" element={<Decide />} />
+        <Route path="prove/:run?" element={<Prove />} />
+        <Route index element={<Navigate to="model" replace />} />
+      </Route>
+      <Route path="*" element={<Navigate to={`/bench/${encodeURIComponent(first.name)}/model`} replace />} />
+    </Routes>
+  )
+}

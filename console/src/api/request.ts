@@ -1,0 +1,22 @@
+import type { Problem } from './types'
+
+/** An answer of the service that says what is wrong, where, and what to do. */
+export class Answer extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+/** Makes a request and reads the JSON of its answer; throws an Answer where the service refuses. */
+export async function request<T>(method: 'GET' | 'POST' | 'PUT', path: string, body?: unknown): Promise<T> {
+  const response = await fetch(path, {
+    method,
+    headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  })
+  if (response.ok) return (await response.json()) as T
+  const problem = await response
+    .json()
+    .catch(() => ({ title: 'No answer', status: response.status, detail: `The service answered ${response.status}.` }))
+  throw new Answer(problem as Problem)
+}

@@ -1,0 +1,63 @@
+import type { Best, Requirement } from '../api/types'
+import { show } from '../words'
+import { MarginBar } from './MarginBar'
+import { Value } from './Value'
+import { VerdictTag } from './VerdictTag'
+
+type Props = {
+  requirements: Requirement[]
+  judged: Best['requirements']
+  nominal?: Best['requirements']
+  name?: string // of the column of values
+  compact?: boolean // for a narrow panel: no limits, short bars
+  leastMarginFirst?: boolean
+}
+
+/** Every requirement with its value, its margin as a bar, and its verdict. */
+export function RequirementsTable({ requirements, judged, nominal, name = 'value', compact, leastMarginFirst }: Props) {
+  const share = (q: Requirement) => (judged[q.id]?.margin ?? Infinity) / (Math.max(...q.limits.map(Math.abs)) || 1)
+  const rows = leastMarginFirst ? [...requirements].sort((a, b) => share(a) - share(b)) : requirements
+  return (
+    <div className="scroll">
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>requirement</th>
+            {!compact && <th>limit</th>}
+            {nominal && <th>nominal</th>}
+            <th>{name}</th>
+            <th className="left">margin{compact ? '' : ', reserve hatched'}</th>
+            {!compact && <th className="left">verdict</th>}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((q) => (
+            <tr key={q.id}>
+              <td className="wrap" title={compact ? `${q.says || q.of}: ${q.limit}` : undefined}>
+                {q.id} {compact ? q.of : q.says || q.of}
+              </td>
+              {!compact && <td>{q.limit}</td>}
+              {nominal && <td className="muted">{show(nominal[q.id]?.value)}</td>}
+              <td>
+                <Value value={judged[q.id]?.value} unit={q.unit} />
+              </td>
+              <td className="left">
+                <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 110 : 190} />
+              </td>
+              {!compact && (
+                <td className="left">
+                  <VerdictTag judged={judged[q.id]} wish={!q.decisive} />
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {!compact && (
+        <p className="muted mt-2 mb-0">
+          The line is the limit: right of it a requirement is met, left of it missed. The length is the margin as a share of the limit.
+        </p>
+      )}
+    </div>
+  )
+}

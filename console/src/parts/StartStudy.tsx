@@ -1,0 +1,83 @@
+import { useState, type FormEvent } from 'react'
+import { Button, Form, Modal } from 'react-bootstrap'
+import { useStartRun } from '../api/queries'
+import type { Bench, Run } from '../api/types'
+import { Trouble } from './Trouble'
+
+type Props = { bench: Bench; study?: string; onClose: () => void; onStarted: (run: Run) => void }
+
+/** Asks which study to start, with which seed, and which inputs to hold. */
+export function StartStudy({ bench, study, onClose, onStarted }: Props) {
+  const runnable = bench.studies.filter((s) => !s.later)
+  const [name, setName] = useState(study ?? (runnable.find((s) => s.kind === 'optimize') ?? runnable[0])?.name ?? '')
+  const [seed, setSeed] = useState('')
+  const [evaluations, setEvaluations] = useState('')
+  const [held, setHeld] = useState<Record<string, string>>({})
+  const start = useStartRun(bench.name)
+  const varied = bench.inputs.filter((i) => i.range)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    const hold = Object.fromEntries(Object.entries(held).filter(([, text]) => text !== '').map(([input, text]) => [input, Number(text)]))
+    start.mutate(
+      { study: name, hold, ...(seed === '' ? {} : { seed: Number(seed) }), ...(evaluations === '' ? {} : { evaluations: Number(evaluations) }) },
+      { onSuccess: onStarted },
+    )
+  }
+  return (
+    <Modal show onHide={onClose} aria-labelledby="start-study">
+      <Form onSubmit={submit}>
+        <Modal.Header closeButton>
+          <Modal.Title id="start-study" as="h1">
+            Start a study
+          </Modal.Title>
+        </Modal.Header>
+        <Modal.Body>
+          <Form.Group className="mb-3" controlId="study">
+            <Form.Label>Study</Form.Label>
+            <Form.Select value={name} onChange={(e) => setName(e.target.value)}>
+              {bench.studies.map((s) => (
+                <option key={s.name} value={s.name} disabled={s.later !== undefined}>
+                  {s.name}: {s.later ?? s.says}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
+          <div className="d-flex gap-3 mb-3">
+            <Form.Group controlId="seed">
+              <Form.Label>Seed</Form.Label>
+              <Form.Control type="number" min={0} step={1} value={seed} placeholder="the study's" onChange={(e) => setSeed(e.target.value)} />
+            </Form.Group>
+            <Form.Group controlId="evaluations">
+              <Form.Label>Evaluations</Form.Label>
+              <Form.Control type="number" min={1} step={1} value={evaluations} placeholder="the study's" onChange={(e) => setEvaluations(e.target.value)} />
+            </Form.Group>
+          </div>
+          <h2>
+            Hold inputs for this run <span className="unit">leave empty to vary</span>
+          </h2>
+          {varied.map((input) => (
+            <Form.Group key={input.name} controlId={`hold-${input.name}`} className="d-flex gap-2 align-items-center mb-1">
+              <Form.Label className="mb-0" style={{ flex: '0 0 150px' }}>
+                {input.name}
+              </Form.Label>
+              <Form.Control
+                type="number" step="any" size="sm" style={{ width: 110 }} value={held[input.name] ?? ''} placeholder={String(input.nominal)}
+                onChange={(e) => setHeld({ ...held, [input.name]: e.target.value })}
+              />
+              <span className="muted">{input.says}</span>
+            </Form.Group>
+          ))}
+          {start.error && <Trouble error={start.error} />}
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="outline" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button type="submit" disabled={start.isPending || name === ''}>
+            Start
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  )
+}

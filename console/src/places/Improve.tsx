@@ -1,0 +1,221 @@
+import { useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { useNavigate, useParams } from 'react-router'
+import { mostDrawn, useControlRun, usePoint, usePoints, useRun } from '../api/queries'
+import type { Bench, Run } from '../api/types'
+import { ConvergenceFigure } from '../parts/ConvergenceFigure'
+import { CurveFigure } from '../parts/CurveFigure'
+import { InputStrips } from '../parts/InputStrips'
+import { Panel } from '../parts/Panel'
+import { PointsTable } from '../parts/PointsTable'
+import { RequirementsTable } from '../parts/RequirementsTable'
+import { StartStudy } from '../parts/StartStudy'
+import { Trouble } from '../parts/Trouble'
+import { atWork, runName, show, span } from '../words'
+import { nominalRun, objectiveAt, studyOf, unitOf, usePlace } from './place'
+
+/** Improve: start a study, and watch its run. */
+export function Improve() {
+  const { bench, runs } = usePlace()
+  const navigate = useNavigate()
+  const [starting, setStarting] = useState(false)
+  const studies = runs.filter((r) => r.question.kind !== 'try' && r.question.kind !== 'verify')
+  const named = useParams().run
+  const chosen = named ? Number(named) : (studies.find((r) => r.question.kind === 'optimize') ?? studies[0])?.run
+  const run = useRun(chosen)
+  const open = (id: number) => void navigate(`/bench/${encodeURIComponent(bench.name)}/improve/${id}`)
+  return (
+    <main style={{ gridTemplateColumns: '230px minmax(0, 1fr) 380px', gridTemplateRows: 'auto auto auto 1fr' }}>
+      <Panel title="Studies" style={{ gridRow: '1 / 5' }}>
+        {bench.studies.map((s) => (
+          <span className="study" key={s.name}>
+            <b>{s.name}</b>
+            <span className="muted">{s.later ?? s.says}</span>
+          </span>
+        ))}
+        {bench.studies.length === 0 && <p className="empty">The bench has none: add one under studies: in {bench.file}.</p>}
+        <Button onClick={() => setStarting(true)} disabled={!bench.studies.some((s) => !s.later)}>
+          Start a study
+        </Button>
+        <h2 className="mt-4">Runs</h2>
+        <Runs bench={bench} runs={studies} chosen={chosen} onChoose={open} />
+      </Panel>
+      {run.error && <Trouble error={run.error} />}
+      {run.data ? (
+        <RunView key={run.data.run} bench={bench} run={run.data} nominal={nominalRun(bench, runs)} />
+      ) : (
+        chosen === undefined && (
+          <Panel style={{ gridColumn: '2 / 4' }}>
+            <p className="empty mb-0">
+              No run yet. A study asks a question of the model: what does the space look like, or which design is best? Start one, and watch it here.
+            </p>
+          </Panel>
+        )
+      )}
+      {starting && (
+        <StartStudy
+          bench={bench}
+          onClose={() => setStarting(false)}
+          onStarted={(started) => {
+            setStarting(false)
+            open(started.run)
+          }}
+        />
+      )}
+    </main>
+  )
+}
+
+function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; chosen?: number; onChoose: (id: number) => void }) {
+  if (runs.length === 0) return <p className="empty mb-0">None yet.</p>
+  return (
+    <table className="plain" style={{ fontSize: 13 }}>
+      <tbody>
+        {runs.map((run) => (
+          <tr key={run.run} className={`link ${run.run === chosen ? 'chosen' : ''}`} onClick={() => onChoose(run.run)}>
+            <td className="wrap">
+              <a href={`/bench/${encodeURIComponent(bench.name)}/improve/${run.run}`} onClick={(e) => e.preventDefault()}>
+                {run.run}
+              </a>{' '}
+              {runName(run)}
+            </td>
+            <td className="muted">{run.state === 'finished' ? show(objectiveAt(studyOf(bench, run), run.best)) : <StateTag run={run} />}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+const StateTag = ({ run }: { run: Run }) => (
+  <span className={`tag ${atWork(run) || run.state === 'finished' ? '' : 'warn'}`}>{run.state}</span>
+)
+
+function RunView({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: Run }) {
+  const study = studyOf(bench, run)
+  const points = usePoints(run)
+  const best = usePoint(run.best ? run.run : undefined, run.best?.evaluation)
+  const before = usePoint(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
+  const nominalObjective = objectiveAt(study, run.nominal) ?? objectiveAt(study, nominal?.best)
+  const curve = bench.outputs.find((o) => o.kind === 'curve')
+  const wide = { gridColumn: '2 / 4' }
+  return (
+    <>
+      <RunHead bench={bench} run={run} nominal={nominalObjective} />
+      {points.error && <Trouble error={points.error} />}
+      {points.data && study?.objective && (
+        <Panel title="Objective by evaluation" aside={drawn(points.data.points.length, run.evaluations)} style={run.best ? undefined : wide}>
+          <ConvergenceFigure
+            points={points.data} objective={study.objective} maximize={study.maximize ?? false} unit={unitOf(bench, study.objective)}
+            nominal={nominalObjective} budget={run.budget}
+          />
+        </Panel>
+      )}
+      {run.best && (
+        <Panel title="Requirements at the best design">
+          <RequirementsTable compact requirements={bench.requirements} judged={run.best.requirements} />
+          {(run.at_ends ?? []).map((end) => (
+            <p key={end.input} className={`note ${end.guess ? '' : 'calm'}`}>
+              {end.says}
+            </p>
+          ))}
+        </Panel>
+      )}
+      {points.data && points.data.inputs.length > 0 && (
+        <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={best.data && curve ? undefined : wide}>
+          <InputStrips points={points.data} inputs={bench.inputs} budget={run.budget} />
+        </Panel>
+      )}
+      {best.data && curve && (
+        <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
+          <CurveFigure output={curve} design={best.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={before.data} requirements={bench.requirements} />
+        </Panel>
+      )}
+      {points.data && (
+        <Panel title="Evaluations" style={wide}>
+          <PointsTable points={points.data} run={run.run} />
+        </Panel>
+      )}
+    </>
+  )
+}
+
+const drawn = (n: number, of: number) => (of > mostDrawn ? `the first ${n.toLocaleString('en')} of ${of.toLocaleString('en')}` : undefined)
+
+function RunHead({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: number }) {
+  const study = studyOf(bench, run)
+  const objective = run.best?.objective
+  return (
+    <Panel style={{ gridColumn: '2 / 4' }}>
+      <div className="d-flex align-items-center gap-4">
+        <div className="flex-fill">
+          <h1>
+            {run.question.study}{' '}
+            <span className="unit">
+              run {run.run}, seed {run.question.seed}, revision {run.revision}
+            </span>
+          </h1>
+          <div className="d-flex align-items-center gap-3 mt-2">
+            <div className="bar">
+              <i style={{ width: `${Math.min(100, (100 * run.evaluations) / Math.max(1, run.budget))}%` }} />
+            </div>
+            <span>
+              {run.evaluations.toLocaleString('en')} of {run.budget.toLocaleString('en')}
+            </span>
+            <span className="muted">{counts(run)}</span>
+          </div>
+          <p className="muted mb-0 mt-1">{atWork(run) ? (run.note ?? '') : `${run.state}: ${run.reason}`}</p>
+        </div>
+        {objective !== undefined && (
+          <div>
+            <span className="muted">{study?.objective}</span>
+            <br />
+            <span className="big">{show(objective)}</span>{' '}
+            <span className="unit">
+              {unitOf(bench, study?.objective)}
+              {nominal !== undefined && `, nominal ${show(nominal)}`}
+            </span>
+          </div>
+        )}
+        <Controls run={run} />
+      </div>
+      {run.best && !run.best.feasible && (
+        <p className="note">No design met every requirement yet; the best one misses by {show(100 * (run.best.violation ?? 0))} % of a limit.</p>
+      )}
+      {!atWork(run) && run.usable === 0 && run.last_failure && <p className="note">No evaluation gave values. The last one: {run.last_failure}</p>}
+      {run.changes && run.changes.length > 0 && (
+        <div className="note">
+          The bench has changed since this run, and is at revision {run.newest}: {run.changes.join('; ')}.
+        </div>
+      )}
+    </Panel>
+  )
+}
+
+function counts(run: Run): string {
+  const parts: string[] = []
+  if (run.failed) parts.push(`${run.failed} failed`)
+  if (run.not_tried) parts.push(`${run.not_tried} not tried`)
+  if (run.reused) parts.push(`${run.reused} known before`)
+  parts.push(`${run.feasible} feasible`)
+  const pace = run.elapsed / 1e9 / Math.max(1, run.evaluations)
+  if (run.state === 'running' && run.evaluations > 1) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
+  return parts.join(', ')
+}
+
+function Controls({ run }: { run: Run }) {
+  const control = useControlRun(run.run)
+  const button = (action: 'stop' | 'pause' | 'resume', words: string) => (
+    <Button variant="outline" disabled={control.isPending} onClick={() => control.mutate(action)}>
+      {words}
+    </Button>
+  )
+  return (
+    <div className="d-flex gap-2">
+      {atWork(run) && button('pause', 'Pause')}
+      {atWork(run) && button('stop', 'Stop, keep best')}
+      {(run.state === 'paused' || run.state === 'stopped' || run.state === 'broken') && button('resume', 'Resume')}
+      {control.error && <Trouble error={control.error} />}
+    </div>
+  )
+}

@@ -1,0 +1,183 @@
+import { Button } from 'react-bootstrap'
+import { useNavigate, useParams } from 'react-router'
+import { usePoint, useRun, useStartRun } from '../api/queries'
+import type { Bench, Run } from '../api/types'
+import { CurveFigure } from '../parts/CurveFigure'
+import { InputsTable } from '../parts/InputsTable'
+import { Panel } from '../parts/Panel'
+import { RequirementsTable } from '../parts/RequirementsTable'
+import { Trouble } from '../parts/Trouble'
+import { Value } from '../parts/Value'
+import { atWork, change, runName, show, summary } from '../words'
+import { studyOf, usePlace } from './place'
+
+/** Prove: the verdicts and margins of a verified design, before and after. */
+export function Prove() {
+  const { bench, runs } = usePlace()
+  const navigate = useNavigate()
+  const verifications = runs.filter((r) => r.question.kind === 'verify')
+  const named = useParams().run
+  const chosen = named ? Number(named) : verifications[0]?.run
+  const run = useRun(chosen)
+  const open = (id: number) => void navigate(`/bench/${encodeURIComponent(bench.name)}/prove/${id}`)
+  return (
+    <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 380px' }}>
+      {run.data ? <Verification bench={bench} run={run.data} runs={runs} onStarted={open} /> : <NothingYet bench={bench} runs={runs} onStarted={open} />}
+      {run.error && <Trouble error={run.error} />}
+      {verifications.length > 1 && (
+        <Panel title="All verifications" style={{ gridColumn: '1 / 3' }}>
+          <table className="plain">
+            <tbody>
+              {verifications.map((v) => (
+                <tr key={v.run} className={`link ${v.run === chosen ? 'chosen' : ''}`} onClick={() => open(v.run)}>
+                  <td>
+                    run {v.run}: candidate of {runName(v)}
+                  </td>
+                  <td>revision {v.revision}</td>
+                  <td className="left">{v.best ? summary(bench.requirements, v.best.requirements) : v.state}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Panel>
+      )}
+    </main>
+  )
+}
+
+type Started = { onStarted: (id: number) => void }
+
+function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & Started) {
+  const best = runs.find((r) => r.question.kind === 'optimize' && r.best && !atWork(r))
+  const start = useStartRun(bench.name)
+  return (
+    <Panel title="Nothing verified yet" style={{ gridColumn: '1 / 3' }}>
+      <p className="empty">
+        A verification evaluates a candidate afresh on the real solver and on the bench as it is now, and gives a verdict and a margin for each
+        requirement. {best ? 'Take the best design of the newest run, or another from the terminal with ' : 'First look for a good design in Improve; then verify it here or with '}
+        <code>ropebench verify RUN</code>.
+      </p>
+      {best && (
+        <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: best.run, evaluation: best.best!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
+          Verify the best of run {best.run}
+        </Button>
+      )}
+      {start.error && <Trouble error={start.error} />}
+    </Panel>
+  )
+}
+
+function Verification({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: Run[] } & Started) {
+  const nominal = usePoint(atWork(run) ? undefined : run.run, 1)
+  const candidate = usePoint(run.best ? run.run : undefined, run.best?.evaluation)
+  const origin = runs.find((r) => r.run === run.question.of?.run)
+  const curves = bench.outputs.filter((o) => o.kind === 'curve')
+  return (
+    <>
+      <Head bench={bench} run={run} runs={runs} onStarted={onStarted} />
+      {run.best && (
+        <>
+          <Panel title="Requirements" aside="least margin first">
+            <RequirementsTable requirements={bench.requirements} judged={run.best.requirements} nominal={run.nominal?.requirements} name="candidate" leastMarginFirst />
+          </Panel>
+          {curves[0] && (
+            <Panel title={`${curves[0].label ?? curves[0].name} over ${curves[0].x}`}>
+              <CurveFigure output={curves[0]} design={candidate.data} designName="candidate" nominal={nominal.data} requirements={bench.requirements} height={250} />
+            </Panel>
+          )}
+          <Panel title="Inputs, before and after">
+            <InputsTable inputs={bench.inputs} design={run.best.inputs} ends={run.at_ends} name="candidate" />
+          </Panel>
+          <Moved bench={bench} run={run} objective={origin && studyOf(bench, origin)?.objective} />
+        </>
+      )}
+    </>
+  )
+}
+
+function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: Run[] } & Started) {
+  const start = useStartRun(bench.name)
+  const newest = runs.find((r) => r.question.kind === 'optimize' && r.best && !atWork(r))
+  const of = run.question.of
+  const another = newest?.best && (newest.run !== of?.run || newest.best.evaluation !== of?.evaluation) ? newest : undefined
+  return (
+    <Panel style={{ gridColumn: '1 / 3' }}>
+      <div className="d-flex align-items-center gap-3">
+        <div className="flex-fill">
+          <h1>
+            Candidate of {runName(run)} <span className="unit">verification {run.run}</span>
+          </h1>
+          <p className="mb-0 mt-1">
+            {atWork(run) ? (
+              'It is being evaluated on the real solver …'
+            ) : run.best ? (
+              <>
+                Evaluated afresh {run.question.repeats && run.question.repeats > 1 ? `${run.question.repeats} times; the worst is shown` : 'once'} with the real solver on revision{' '}
+                {run.revision}. <b>{summary(bench.requirements, run.best.requirements)}</b>
+              </>
+            ) : (
+              `It gave no values: ${run.last_failure ?? run.reason}`
+            )}
+          </p>
+          {run.changes && run.changes.length > 0 && (
+            <div className="note">
+              The bench has changed since, and is at revision {run.newest}: {run.changes.join('; ')}.
+            </div>
+          )}
+          {start.error && <Trouble error={start.error} />}
+        </div>
+        <Button variant="outline" disabled={start.isPending || atWork(run)} onClick={() => start.mutate({ study: 'verify', of, design: of ? undefined : run.question.design, repeats: 3 }, { onSuccess: (r) => onStarted(r.run) })}>
+          Repeat 3 times
+        </Button>
+        {another && (
+          <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: another.run, evaluation: another.best!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
+            Verify the best of run {another.run}
+          </Button>
+        )}
+      </div>
+    </Panel>
+  )
+}
+
+const worthSaying = 0.05 // a move of less than this share of the nominal is left out
+
+/** Values that no requirement and no objective looks at, and that moved all the same. */
+function Moved({ bench, run, objective }: { bench: Bench; run: Run; objective?: string }) {
+  const looked = new Set([...bench.requirements.map((q) => q.of), objective])
+  const rows = bench.outputs.flatMap((o) => {
+    const from = run.nominal?.values[o.name]
+    const to = run.best?.values[o.name]
+    if (o.kind === 'curve' || looked.has(o.name) || from === undefined || to === undefined) return []
+    return Math.abs(to - from) > worthSaying * Math.abs(from) ? [{ output: o, from, to }] : []
+  })
+  return (
+    <Panel title="Moved, though nobody asked">
+      {rows.length === 0 ? (
+        <p className="empty mb-0">{run.nominal ? 'No other value moved by more than 5 %.' : 'The nominal design gave no values to compare with.'}</p>
+      ) : (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>value</th>
+              <th>nominal</th>
+              <th>candidate</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(({ output, from, to }) => (
+              <tr key={output.name} title={output.name}>
+                <td className="wrap">{output.label ?? output.name}</td>
+                <td className="muted">{show(from)}</td>
+                <td>
+                  <Value value={to} unit={output.unit} />
+                </td>
+                <td className="muted">{change(from, to)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Panel>
+  )
+}

@@ -1,0 +1,62 @@
+import type { Judgment, Requirement, Run } from './api/types'
+
+/** Writes a value for people: four significant digits, thousands parted by commas. */
+export function show(value: number | null | undefined): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return '–'
+  const size = Math.abs(value)
+  if (value === 0) return '0'
+  if (size >= 1e7 || size < 1e-4) return value.toPrecision(4).replace(/\.?0+(?=e|$)/, '')
+  if (size >= 1000) return Math.round(value).toLocaleString('en')
+  const digits = Math.max(0, 3 - Math.floor(Math.log10(size)))
+  const text = value.toFixed(digits)
+  return text.includes('.') ? text.replace(/\.?0+$/, '') : text
+}
+
+/** Says how a value moved from one design to another. */
+export function change(from: number, to: number): string {
+  if (from === to) return 'as it was'
+  if (from === 0) return ''
+  const percent = (100 * (to - from)) / Math.abs(from)
+  if (Math.abs(percent) < 0.05) return 'as it was'
+  return `${percent > 0 ? '+' : '−'}${show(Math.abs(Number(percent.toPrecision(3))))} %`
+}
+
+/** A span of time in words, as short as it can be understood. */
+export function span(seconds: number): string {
+  if (seconds < 1) return `${show(seconds * 1000)} ms`
+  if (seconds < 90) return `${Math.round(seconds)} s`
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`
+  return `${(seconds / 3600).toFixed(1)} h`
+}
+
+export const verdictWords: Record<Judgment['verdict'], string> = {
+  met: 'met',
+  met_without_reserve: 'met without its reserve',
+  missed: 'missed',
+  not_shown: 'not shown',
+}
+
+/** Sums up the verdicts of a design in a sentence. */
+export function summary(requirements: Requirement[], judged: Record<string, Judgment>): string {
+  const count = (verdict: Judgment['verdict']) => requirements.filter((r) => judged[r.id]?.verdict === verdict).length
+  const parts: string[] = []
+  const say = (n: number, words: string) => n > 0 && parts.push(`${n} ${words}`)
+  say(count('met'), 'met')
+  say(count('met_without_reserve'), 'met without reserve')
+  say(count('missed'), 'missed')
+  say(count('not_shown'), 'not shown')
+  return `Of ${requirements.length} requirements: ${parts.join(', ')}.`
+}
+
+/** Names a run by its study and by what makes it different. */
+export function runName(run: Run): string {
+  const q = run.question
+  if (q.kind === 'try') return 'one evaluation'
+  if (q.kind === 'verify') return q.of ? `run ${q.of.run}, evaluation ${q.of.evaluation}` : 'a design'
+  const parts = [q.study]
+  if (q.seed !== 1) parts.push(`seed ${q.seed}`)
+  for (const name of Object.keys(q.hold ?? {})) parts.push(`${name} held`)
+  return parts.join(', ')
+}
+
+export const atWork = (run: Run) => run.state === 'queued' || run.state === 'running'
