@@ -86,8 +86,9 @@ type Output struct {
 
 // A Curve names the columns of a table: by header name, or by number counted from 1.
 type Curve struct {
-	X string `json:"x"`
-	Y string `json:"y"`
+	X     string `json:"x"`
+	Y     string `json:"y"`
+	XUnit string `json:"x_unit,omitempty"`
 }
 
 // A Derived value is computed by a formula.

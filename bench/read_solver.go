@@ -186,8 +186,9 @@ func (f *fileReader) output(name string, line int, n *node) {
 			readers++
 			out.Curve = &Curve{}
 			f.fields(n, name+": curve", keys{
-				"x": func(n *node) { out.Curve.X = f.text1(n, name+": x") },
-				"y": func(n *node) { out.Curve.Y = f.text1(n, name+": y") },
+				"x":      func(n *node) { out.Curve.X = f.text1(n, name+": x") },
+				"y":      func(n *node) { out.Curve.Y = f.text1(n, name+": y") },
+				"x_unit": func(n *node) { out.Curve.XUnit = f.text1(n, name+": x_unit") },
 			})
 			if out.Curve.X == "" || out.Curve.Y == "" {
 				f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)

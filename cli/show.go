@@ -264,9 +264,26 @@ func (v view) objective(r client.Run) string {
 
 func (v view) feasibility(b *client.Best) string {
 	if b.Feasible {
-		return v.teal(markFeasible + " every requirement is met")
+		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(b.Requirements)
 	}
 	return v.ochre(fmt.Sprintf("%s not feasible, the worst violation is %s %% of its limit", markInfeasible, bench.Show(100*b.Violation)))
+}
+
+// wishesMissed says how many wishes a design does not fulfil.
+func (v view) wishesMissed(judged map[string]client.Judgment) string {
+	missed := 0
+	for _, q := range v.bench.Requirements {
+		if !q.Decisive && judged[q.ID].Verdict == "missed" {
+			missed++
+		}
+	}
+	switch missed {
+	case 0:
+		return ""
+	case 1:
+		return v.ochre(", one wish is not")
+	}
+	return v.ochre(fmt.Sprintf(", %d wishes are not", missed))
 }
 
 func (v view) ends(ends []client.End) {

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
@@ -73,7 +74,7 @@ func (v view) evaluation(run client.Run, p client.PointDetail) {
 		v.line("%s", v.slate("known from an earlier run; --fresh asks the solver again"))
 	}
 	for _, step := range p.Steps {
-		v.line("%s", v.slate(fmt.Sprintf("%s: %s s", step.Name, bench.Show(step.Seconds))))
+		v.line("%s", v.slate(fmt.Sprintf("%s: %s", step.Name, time.Duration(step.Seconds*1e9).Round(10*time.Microsecond))))
 	}
 	v.line("")
 	v.outsideRanges(p)
@@ -93,7 +94,7 @@ func (v view) evaluationState(p client.PointDetail) string {
 	case p.State != "ok":
 		return v.ochre(markFailed + " " + p.State)
 	case p.Feasible:
-		return v.teal(markFeasible + " every requirement is met")
+		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(p.Requirements)
 	}
 	missed := 0
 	for _, q := range v.bench.Requirements {

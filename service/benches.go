@@ -189,6 +189,7 @@ type outputAnswer struct {
 	Kind  string `json:"kind"`
 	Says  string `json:"says"`
 	X     string `json:"x,omitempty"`
+	XUnit string `json:"x_unit,omitempty"`
 }
 
 type requirementAnswer struct {
@@ -227,7 +228,7 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 	for _, o := range b.Outputs {
 		answer := outputAnswer{Name: o.Name, Label: o.Label, Unit: o.Unit, Kind: "value", Says: o.Words()}
 		if o.Curve != nil {
-			answer.Kind, answer.X = "curve", o.Curve.X
+			answer.Kind, answer.X, answer.XUnit = "curve", o.Curve.X, o.Curve.XUnit
 		}
 		a.Outputs = append(a.Outputs, answer)
 	}

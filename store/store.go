@@ -24,8 +24,14 @@ type Store struct {
 	read    *gorm.DB
 }
 
-// ErrNotFound is wrapped by errors about things that the store does not have.
+// ErrNotFound is what errors about things that the store does not have match.
 var ErrNotFound = errors.New("not found")
+
+// A notFound names what is not there.
+type notFound struct{ what string }
+
+func (n notFound) Error() string        { return n.what }
+func (n notFound) Is(target error) bool { return target == ErrNotFound }
 
 // Open opens the store in a folder, and makes it if it is not there. The folder must belong to this process alone.
 func Open(folder string) (*Store, error) {
@@ -116,7 +122,7 @@ var errDiskFull = errors.New("the disk is full or cannot be written: make room o
 
 func found(err error, what string, args ...any) error {
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return fmt.Errorf("%s: %w", fmt.Sprintf(what, args...), ErrNotFound)
+		return notFound{fmt.Sprintf(what, args...)}
 	}
 	return explain(err)
 }

@@ -62,6 +62,9 @@ func stepsKey(b *bench.Bench, content bench.Content, programs []string) ([32]byt
 	outputs := slices.Clone(b.Outputs)
 	for i := range outputs {
 		outputs[i].Label, outputs[i].Unit = "", "" // words change no number
+		if c := outputs[i].Curve; c != nil {
+			outputs[i].Curve = &bench.Curve{X: c.X, Y: c.Y}
+		}
 	}
 	described, err := json.Marshal([]any{b.Solver.Steps, outputs})
 	if err != nil {

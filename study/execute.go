@@ -7,6 +7,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core"
+	"ropebench/core/formula"
 	"ropebench/core/optimize"
 	"ropebench/core/plan"
 )
@@ -37,7 +38,7 @@ func Ask(b *bench.Bench, q Question) (bench.Study, *Model, error) {
 	for _, values := range []map[string]float64{s.Hold, q.Hold} {
 		for name, value := range values {
 			if _, known := b.Input(name); !known {
-				return s, nil, fmt.Errorf("%s is no input of this bench", name)
+				return s, nil, unknownInput(b, name)
 			}
 			hold[name] = value
 		}
@@ -72,13 +73,21 @@ func (m *Model) check(s bench.Study, q Question) error {
 	}
 	for name := range q.Design {
 		if _, known := m.Bench.Input(name); !known {
-			return fmt.Errorf("%s is no input of this bench", name)
+			return unknownInput(m.Bench, name)
 		}
 	}
 	if s.Kind == "sample" && s.Plan == "sobol" && len(m.Inputs) > plan.MaxSobolInputs {
 		return fmt.Errorf("a Sobol' sequence is available for at most %d inputs, and %d are varied: use a Latin hypercube", plan.MaxSobolInputs, len(m.Inputs))
 	}
 	return nil
+}
+
+func unknownInput(b *bench.Bench, name string) error {
+	names := make([]string, len(b.Inputs))
+	for i, in := range b.Inputs {
+		names[i] = in.Name
+	}
+	return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, names))
 }
 
 func studyNames(b *bench.Bench) string {

@@ -38,14 +38,19 @@ export const verdictWords: Record<Judgment['verdict'], string> = {
 
 /** Sums up the verdicts of a design in a sentence. */
 export function summary(requirements: Requirement[], judged: Record<string, Judgment>): string {
-  const count = (verdict: Judgment['verdict']) => requirements.filter((r) => judged[r.id]?.verdict === verdict).length
+  const decisive = requirements.filter((r) => r.decisive)
+  const count = (of: Requirement[], verdict: Judgment['verdict']) => of.filter((r) => judged[r.id]?.verdict === verdict).length
+  const missed = count(decisive, 'missed')
+  const unknown = count(decisive, 'not_shown')
   const parts: string[] = []
-  const say = (n: number, words: string) => n > 0 && parts.push(`${n} ${words}`)
-  say(count('met'), 'met')
-  say(count('met_without_reserve'), 'met without reserve')
-  say(count('missed'), 'missed')
-  say(count('not_shown'), 'not shown')
-  return `Of ${requirements.length} requirements: ${parts.join(', ')}.`
+  if (missed + unknown === 0) parts.push('Every requirement is met')
+  if (missed > 0) parts.push(`${missed} of ${decisive.length} requirements ${missed === 1 ? 'is' : 'are'} missed`)
+  if (unknown > 0) parts.push(`${unknown} not shown`)
+  const bare = count(decisive, 'met_without_reserve')
+  if (bare > 0) parts.push(`${bare} without ${bare === 1 ? 'its' : 'their'} reserve`)
+  const wishes = requirements.length - decisive.length - count(requirements.filter((r) => !r.decisive), 'met')
+  if (wishes > 0) parts.push(`${wishes} ${wishes === 1 ? 'wish is' : 'wishes are'} not met`)
+  return `${parts.join(', ')}.`
 }
 
 /** Names a run by its study and by what makes it different. */

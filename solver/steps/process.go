@@ -72,14 +72,21 @@ func (p *process) start(ctx context.Context) error {
 		return &solver.Failure{State: core.TimedOut, Tail: joined(messages, output),
 			Reason: fmt.Sprintf("%s did not end within its limit of %s and was ended with all its children", p.args[0], p.run.Limit)}
 	}
-	if reason := p.verdict(command, waitErr, left); reason != "" {
-		return &solver.Failure{State: core.Failed, Reason: reason, Tail: joined(messages, output)}
+	said := joined(messages, output)
+	if reason := p.verdict(command, waitErr, left, said); reason != "" {
+		return &solver.Failure{State: core.Failed, Reason: reason, Tail: said}
 	}
 	return nil
 }
 
+// lastLine is the line with which a program ended what it said.
+func lastLine(said string) string {
+	lines := strings.Split(said, "\n")
+	return strings.TrimSpace(lines[len(lines)-1])
+}
+
 // verdict says what went wrong, or "".
-func (p *process) verdict(command *exec.Cmd, err error, left []string) string {
+func (p *process) verdict(command *exec.Cmd, err error, left []string, said string) string {
 	var exit *exec.ExitError
 	state := command.ProcessState
 	switch {
@@ -94,7 +101,7 @@ func (p *process) verdict(command *exec.Cmd, err error, left []string) string {
 	case status.Signaled():
 		return fmt.Sprintf("%s was ended by the signal %q", p.args[0], status.Signal())
 	case !slices.Contains(p.run.Accept, state.ExitCode()):
-		return fmt.Sprintf("%s ended with exit code %d", p.args[0], state.ExitCode())
+		return strings.TrimSuffix(fmt.Sprintf("%s ended with exit code %d: %s", p.args[0], state.ExitCode(), lastLine(said)), ": ")
 	case len(left) > 0:
 		return fmt.Sprintf("%s ended while processes that it had started were still at work (%s); they were ended, and its results may be incomplete: let the step wait for them", p.args[0], strings.Join(left, ", "))
 	}

@@ -38,11 +38,12 @@ export function ConvergenceFigure({ points, objective, maximize, unit, nominal, 
       return {
         data,
         layout: {
+          margin: { l: 56, r: 84, t: 8, b: 40 },
           xaxis: { ...axis('evaluation', c), range: [-0.01 * budget, 1.02 * Math.max(budget, 10)], showgrid: false },
           yaxis: { ...axis(unit ? `${objective}, ${unit}` : objective, c), range: [low, high] },
           yaxis2: { overlaying: 'y', range: [0, 1], visible: false, fixedrange: true },
           annotations: last === undefined ? [] : [
-            { x: best.x.at(-1), y: last, text: `best ${show(last)}`, showarrow: false, yanchor: maximize ? 'bottom' : 'top', xanchor: 'right', font: { size: 12, color: c.ink }, yshift: maximize ? 4 : -4 },
+            { xref: 'paper', x: 1, y: last, text: `best ${show(last)}`, showarrow: false, yanchor: 'middle', xanchor: 'left', xshift: 6, font: { size: 12, color: c.ink } },
           ],
         },
       }

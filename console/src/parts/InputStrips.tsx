@@ -31,7 +31,7 @@ function Strip({ points, input, budget, last }: { points: Points; input: Input; 
           },
         ],
         layout: {
-          margin: { l: 56, r: 16, t: 18, b: last ? 36 : 6 },
+          margin: { l: 56, r: 84, t: 22, b: last ? 36 : 6 },
           xaxis: { ...axis(last ? 'evaluation' : '', c), range: [-0.01 * budget, 1.02 * Math.max(budget, 10)], showgrid: false, showticklabels: last, showline: false, ticks: last ? ('outside' as const) : ('' as const) },
           yaxis: {
             ...axis('', c), type: input.log ? ('log' as const) : ('linear' as const), tickvals: [lower, upper], ticktext: [String(lower), String(upper)],
@@ -46,7 +46,7 @@ function Strip({ points, input, budget, last }: { points: Points; input: Input; 
     },
     [points, input, budget, last],
   )
-  return <Figure draw={draw} height={last ? 112 : 76} label={`${input.name} by evaluation`} />
+  return <Figure draw={draw} height={last ? 116 : 80} label={`${input.name} by evaluation`} />
 }
 
 function pad(lower: number, upper: number, log?: boolean): [number, number] {

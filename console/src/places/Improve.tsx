@@ -6,6 +6,7 @@ import type { Bench, Run } from '../api/types'
 import { ConvergenceFigure } from '../parts/ConvergenceFigure'
 import { CurveFigure } from '../parts/CurveFigure'
 import { InputStrips } from '../parts/InputStrips'
+import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
 import { PointsTable } from '../parts/PointsTable'
 import { RequirementsTable } from '../parts/RequirementsTable'
@@ -79,7 +80,7 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
               </a>{' '}
               {runName(run)}
             </td>
-            <td className="muted">{run.state === 'finished' ? show(objectiveAt(studyOf(bench, run), run.best)) : <StateTag run={run} />}</td>
+            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.best ? show(objectiveAt(studyOf(bench, run), run.best)) : `${run.evaluations} points`}</td>
           </tr>
         ))}
       </tbody>
@@ -122,14 +123,21 @@ function RunView({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: Ru
         </Panel>
       )}
       {points.data && points.data.inputs.length > 0 && (
-        <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={best.data && curve ? undefined : wide}>
+        <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={run.best ? undefined : wide}>
           <InputStrips points={points.data} inputs={bench.inputs} budget={run.budget} />
         </Panel>
       )}
-      {best.data && curve && (
-        <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
-          <CurveFigure output={curve} design={best.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={before.data} requirements={bench.requirements} />
-        </Panel>
+      {run.best && (
+        <div className="d-flex flex-column gap-3">
+          {best.data && curve && (
+            <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
+              <CurveFigure output={curve} design={best.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={before.data} requirements={bench.requirements} />
+            </Panel>
+          )}
+          <Panel title="Inputs at the best design">
+            <InputsTable inputs={bench.inputs} design={run.best.inputs} ends={run.at_ends} name="best" />
+          </Panel>
+        </div>
       )}
       {points.data && (
         <Panel title="Evaluations" style={wide}>

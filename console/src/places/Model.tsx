@@ -26,7 +26,7 @@ export function Model() {
       <NominalHead bench={bench} run={nominal} point={point.data} />
       <div className="d-flex flex-column gap-3" style={{ minWidth: 0 }}>
         <Panel title="The problem in words">
-          <pre className="statement">{words(bench.statement)}</pre>
+          <Statement text={bench.statement} />
         </Panel>
         <Inputs bench={bench} />
       </div>
@@ -48,8 +48,27 @@ export function Model() {
   )
 }
 
-/** The statement without the columns that a terminal needs. */
-const words = (statement: string) => statement.replace(/^( {2}\S+) +/gm, '$1  ')
+/** The problem in words: its items, which are indented, each begin with a name. */
+function Statement({ text }: { text: string }) {
+  return (
+    <div className="statement">
+      {text.trimEnd().split('\n').map((line) => {
+        const [, name, rest] = /^ {2}(\S+) +(.*)$/.exec(line) ?? []
+        return (
+          <div key={line} className={name ? 'item' : undefined}>
+            {name ? (
+              <>
+                <b>{name}</b> {rest}
+              </>
+            ) : (
+              line
+            )}
+          </div>
+        )
+      })}
+    </div>
+  )
+}
 
 function NominalHead({ bench, run, point }: { bench: Bench; run: Run | undefined; point: PointDetail | undefined }) {
   const start = useStartRun(bench.name)

@@ -107,7 +107,7 @@ function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: R
           <h1>
             Candidate of {runName(run)} <span className="unit">verification {run.run}</span>
           </h1>
-          <p className="mb-0 mt-1">
+          <p className="mb-0 mt-1" data-testid="verdict">
             {atWork(run) ? (
               'It is being evaluated on the real solver …'
             ) : run.best ? (

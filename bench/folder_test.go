@@ -1,0 +1,107 @@
+package bench
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// folder writes files and returns the path of the bench file.
+func folder(t *testing.T, files map[string]string) string {
+	dir := t.TempDir()
+	for name, text := range files {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o644))
+	}
+	return filepath.Join(dir, "lift.bench.yaml")
+}
+
+const lift = `bench: 1
+inputs:
+  load: {nominal: 3}
+solver:
+  files: [mesh.dat, tools]
+  steps:
+    - fill: lift.deck
+    - run: [./tools/solve.sh, lift.deck]
+      stdin: answers.txt
+outputs:
+  sag: {file: out.json, pointer: /sag}
+`
+
+func TestLoadKeepsEveryNamedFile(t *testing.T) {
+	path := folder(t, map[string]string{"lift.bench.yaml": lift, "mesh.dat": "m", "tools/solve.sh": "#!/bin/sh", "tools/deep/more.dat": "d",
+		"lift.deck": "load = @[load]\n", "answers.txt": "y", "unrelated.txt": "u"})
+	require.NoError(t, os.Chmod(filepath.Join(filepath.Dir(path), "tools/solve.sh"), 0o755))
+	_, content, err := Load(path)
+	require.NoError(t, err)
+	assert.Len(t, content.Files, 6)
+	assert.True(t, content.Files["tools/solve.sh"].Executable)
+	assert.NotContains(t, content.Files, "unrelated.txt")
+	again, err := Parse(content)
+	require.NoError(t, err)
+	assert.Equal(t, "load", again.Inputs[0].Name)
+}
+
+func TestMissingAndOutsideFilesAreNamed(t *testing.T) {
+	_, _, err := Load(filepath.Join(t.TempDir(), "none.bench.yaml"))
+	assert.ErrorContains(t, err, "there is no file")
+	path := folder(t, map[string]string{"lift.bench.yaml": lift, "lift.deck": "", "answers.txt": "", "tools/solve.sh": ""})
+	_, _, err = Load(path)
+	assert.ErrorContains(t, err, "lift.bench.yaml:5: the file mesh.dat is missing")
+	require.NoError(t, os.Symlink("/etc/hostname", filepath.Join(filepath.Dir(path), "mesh.dat")))
+	_, _, err = Load(path)
+	assert.ErrorContains(t, err, "mesh.dat cannot be used")
+}
+
+func TestSlotsThatNameNothing(t *testing.T) {
+	path := folder(t, map[string]string{"lift.bench.yaml": lift, "mesh.dat": "", "tools/solve.sh": "", "answers.txt": "", "lift.deck": "a\nb @[laod]\n@[load:%s] @[sag]\n"})
+	_, _, err := Load(path)
+	assert.ErrorContains(t, err, "lift.deck:2: @[laod] is no input, nor derived from inputs alone; did you mean load?")
+	assert.ErrorContains(t, err, `lift.deck:3: the format "%s" of load is not one for a number`)
+	assert.ErrorContains(t, err, "lift.deck:3: @[sag] is no input")
+}
+
+func TestNames(t *testing.T) {
+	name, err := Name("/some/where/zipline.bench.yaml")
+	require.NoError(t, err)
+	assert.Equal(t, "zipline", name)
+	_, err = Name("zipline.yaml")
+	assert.ErrorContains(t, err, "must end in .bench.yaml")
+	_, err = Name("zip line.bench.yaml")
+	assert.ErrorContains(t, err, "rename the file")
+}
+
+func TestDecksAreFilledByteForByte(t *testing.T) {
+	value := func(name string) float64 { return map[string]float64{"a": 0.1, "b": 12345.678, "n": 3}[name] }
+	for text, want := range map[string]string{
+		"no slot\r\n\xff\x00":     "no slot\r\n\xff\x00",
+		"x=@[a];":                 "x=0.1;",
+		"@[b:%10.3e]|":            " 1.235e+04|",
+		"@[n:%4d]@[n]":            "   33",
+		"mail@@[a] and @@[":       "mail@[a] and @[",
+		"@[ a ]":                  "0.1",
+		"%d %s @[b:%-12.2f]< 5 %": "%d %s 12345.68    < 5 %",
+	} {
+		deck, problems := ParseDeck("d", []byte(text))
+		require.Empty(t, problems, text)
+		assert.Equal(t, want, string(deck.Fill(value)), text)
+	}
+	_, problems := ParseDeck("d", []byte("line\n@[open"))
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].String(), "d:2: @[ begins a slot")
+}
+
+func FuzzDeck(f *testing.F) {
+	f.Add([]byte("x = @[a] @@[ @[b:%8.3f]"))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		deck, problems := ParseDeck("d", text)
+		if len(problems) == 0 {
+			deck.Fill(func(string) float64 { return 1 })
+		}
+	})
+}

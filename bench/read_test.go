@@ -1,0 +1,261 @@
+package bench
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// hoist is a valid bench that uses what the format has.
+const hoist = `bench: 1
+title: Hoist
+notes: |
+  Several lines
+  of notes.
+inputs:
+  drum: {label: Drum radius, unit: m, nominal: 0.2, range: [0.1, 0.5], ends: [hard, guess]}
+  turns: {nominal: 6, range: [2, 20], step: 2}
+  rate: {nominal: 1e-4, range: [1e-5, 1e-3], scale: log}
+  share: {nominal: 50, range: 20%}
+  load: {unit: N, nominal: 010}
+solver:
+  at_once: 2
+  retry: 1
+  steps:
+    - fill: {from: hoist.tpl, to: case/hoist.deck}
+    - run: [hoistsim, case/hoist.deck, "-n=@[turns]"]
+      limit: 90s
+      accept: [0, 3]
+      env: {THREADS: "1"}
+      stdout: run.log
+outputs:
+  mass: {unit: kg, file: result.json, pointer: /parts/0/mass}
+  speed: {unit: m/s, file: run.log, match: 'SPEED\s+(\S+)', which: first}
+  way: {unit: m, file: trace.csv, curve: {x: time, x_unit: s, y: way}}
+derived:
+  area: pi*drum^2
+  weight: {unit: N, formula: "mass*9.81"}
+  ratio: weight/load
+requirements:
+  R1: {says: Light enough, of: mass, at_most: 12, reserve: 0.5}
+  R2: {of: ratio, between: [0.5, 4]}
+  R-3: {of: turns, equals: 6, within: 1}
+  R4: {of: speed, at_least: 2, wish: true}
+  R5: {of: "max(mass, 3)", at_most: 20, price: 40}
+studies:
+  look: {kind: sample, plan: sobol, points: 16, vary: [drum, turns], seed: 7}
+  best:
+    kind: optimize
+    minimize: "mass > 3 ? mass : 3"
+    meet: [R1, R2]
+    hold: {share: 48}
+    budget: {evaluations: 100, time: 10m}
+    method: differential-evolution
+    stop: {tolerance: 1e-4, plateau: 40}
+    start: {drum: 0.3}
+  trade: {kind: optimize, objectives: [{minimize: mass}, {maximize: speed}]}
+  which: {kind: sensitivity, of: [mass], points: 60}
+`
+
+func TestReadsTheWholeFormat(t *testing.T) {
+	b, err := Read("hoist.bench.yaml", []byte(hoist))
+	require.NoError(t, err)
+	assert.Equal(t, "Several lines\nof notes.\n", b.Notes)
+	assert.Equal(t, []string{"drum", "turns", "rate", "share", "load"}, names(b.Inputs, func(in Input) string { return in.Name }))
+	assert.Equal(t, &Range{0.1, 0.5, false, true}, b.Inputs[0].Range)
+	assert.Equal(t, 1e-4, b.Inputs[2].Nominal, "1e-4 is a number")
+	assert.Equal(t, &Range{40, 60, true, true}, b.Inputs[3].Range)
+	assert.Equal(t, 10.0, b.Inputs[4].Nominal, "010 is ten")
+	run := b.Solver.Steps[1].Run
+	assert.Equal(t, []string{"hoistsim", "case/hoist.deck", "-n=@[turns]"}, run.Args)
+	assert.Equal(t, 90*time.Second, run.Limit)
+	assert.Equal(t, []int{0, 3}, run.Accept)
+	assert.Equal(t, 1, b.Outputs[1].Which)
+	assert.Equal(t, "s", b.Outputs[2].Curve.XUnit)
+	assert.Equal(t, 11.5, b.Requirements[0].Limit.Upper-b.Requirements[0].Limit.Reserve)
+	assert.Equal(t, []float64{5, 7}, []float64{b.Requirements[2].Limit.Lower, b.Requirements[2].Limit.Upper})
+	assert.False(t, b.Requirements[3].Decisive() || b.Requirements[4].Decisive())
+	assert.True(t, b.OnInputs(b.Requirements[2]))
+	assert.False(t, b.OnInputs(b.Requirements[1]))
+	look, _ := b.Study("look")
+	assert.Equal(t, []any{uint64(7), 16, "sobol"}, []any{look.Seed, look.Points, look.Plan})
+	best, _ := b.Study("best")
+	assert.Equal(t, 40, best.Plateau)
+	assert.Equal(t, 10*time.Minute, best.Budget.Time)
+	assert.Empty(t, best.Later)
+	for _, name := range []string{"trade", "which"} {
+		s, _ := b.Study(name)
+		assert.Contains(t, s.Later, "this version of Rope Bench", name)
+	}
+}
+
+func names[T any](all []T, nameOf func(T) string) []string {
+	var names []string
+	for _, one := range all {
+		names = append(names, nameOf(one))
+	}
+	return names
+}
+
+// A mistake is an edit of the valid bench and what must be said about it.
+var mistakes = []struct{ name, from, to, line, message string }{
+	{"unknown key", "label: Drum radius", "lable: Drum radius", "7", `drum has no key "lable"; did you mean label?`},
+	{"duplicate key", "unit: N, nominal: 010", "unit: N, nominal: 1, unit: N", "11", "unit stands twice"},
+	{"duplicate name", "  load: {unit: N", "  drum: {nominal: 1}\n  load: {unit: N", "11", "drum stands twice, first on line 7"},
+	{"wrong name", "  load: {unit", "  pay load: {unit", "11", "write pay_load"},
+	{"name begins with a digit", "  load: {unit", "  2load: {unit", "11", "write x2load"},
+	{"reserved name", "  load: {unit: N", "  max: {unit: N", "11", "max is a word of the formula language"},
+	{"shared namespace", "  area: pi", "  drum: pi", "27", "drum is already a name, on line 7"},
+	{"range upside down", "range: [0.1, 0.5]", "range: [0.5, 0.1]", "7", "upside down: write [0.1, 0.5]"},
+	{"range without width", "range: [0.1, 0.5]", "range: [0.2, 0.2]", "7", "has no width"},
+	{"nominal outside", "nominal: 0.2,", "nominal: 2,", "7", "the nominal 2 is outside its range [0.1, 0.5]"},
+	{"step does not divide", "step: 2}", "step: 5}", "8", "the step 5 does not divide the range [2, 20]: write [2, 17], say"},
+	{"nominal off step", "nominal: 6, range", "nominal: 7, range", "8", "the nominal 7 is not on a step of 2 from 2"},
+	{"no nominal", "{nominal: 50, range: 20%}", "{range: [1, 2]}", "10", "share has no nominal"},
+	{"log range not above 0", "range: [1e-5, 1e-3]", "range: [-1, 1]", "9", "needs a range above 0"},
+	{"text for a number", "nominal: 50,", "nominal: fifty,", "10", "needs a finite number, not fifty"},
+	{"decimal comma", "nominal: 0.2,", "nominal: '0,2',", "7", "remove the quotes"},
+	{"not finite", "nominal: 50,", "nominal: .inf,", "10", "needs a finite number, not .inf"},
+	{"unknown name in a formula", "ratio: weight/load", "ratio: wieght/load", "29", "names wieght, which is no input, output or derived value; did you mean weight?"},
+	{"circle", "weight: {unit: N, formula: \"mass*9.81\"}", "weight: ratio*2", "28", "is computed from itself"},
+	{"bad formula", "area: pi*drum^2", "area: pi*drum**2", "27", "a power is written ^"},
+	{"unquoted comma", `of: "max(mass, 3)"`, "of: max(mass, 3)", "35", `is quoted: write R5: {of: "max(mass, 3)", at_most: 20, price: 40}`},
+	{"unquoted question", `minimize: "mass > 3 ? mass : 3"`, "minimize: mass > 3 ? mass : 3", "40", `is quoted: write minimize: "mass > 3 ? mass : 3"`},
+	{"two limits", "at_most: 12,", "at_most: 12, at_least: 3,", "31", "R1 has 2 limits (at_most, at_least)"},
+	{"no limit", "at_most: 12, ", "", "31", "R1 has no limit"},
+	{"equals without within", "equals: 6, within: 1", "equals: 6", "33", "equals needs within"},
+	{"between upside down", "between: [0.5, 4]", "between: [4, 0.5]", "32", "write [0.5, 4]"},
+	{"negative reserve", "reserve: 0.5", "reserve: -0.5", "31", "must not be negative"},
+	{"path leaves the folder", "from: hoist.tpl", "from: ../hoist.tpl", "16", "leaves the folder of the bench"},
+	{"absolute path", "to: case/hoist.deck", "to: /etc/hoist.deck", "16", "leaves the folder of the bench"},
+	{"shell line", "run: [hoistsim, case/hoist.deck, \"-n=@[turns]\"]", "run: [hoistsim case/hoist.deck]", "17", "not a shell line: write [hoistsim, case/hoist.deck]"},
+	{"program in a folder", "run: [hoistsim,", "run: [tools/hoistsim,", "17", "write ./tools/hoistsim"},
+	{"pattern without group", `'SPEED\s+(\S+)'`, `'SPEED\s+\S+'`, "24", "has 0 groups"},
+	{"bad pattern", `'SPEED\s+(\S+)'`, `'SPEED('`, "24", "the pattern cannot be read"},
+	{"no file", "mass: {unit: kg, file: result.json, pointer", "mass: {unit: kg, pointer", "23", "which file it is read from"},
+	{"pointer without /", "pointer: /parts", "pointer: parts", "23", "write /parts"},
+	{"unknown method", "method: differential-evolution", "method: differential-evolutoin", "44", "did you mean differential-evolution?"},
+	{"unknown kind", "kind: sample,", "kind: sampel,", "37", "the kind of a study is one of"},
+	{"hold names nothing", "hold: {share: 48}", "hold: {shar: 48}", "38", "hold names shar, which is no input; did you mean share?"},
+	{"meet names nothing", "meet: [R1, R2]", "meet: [R1, R9]", "38", "meet names R9"},
+	{"anchor", "title: Hoist", "title: &a Hoist", "2", "anchors"},
+	{"alias", "notes: |\n  Several lines\n  of notes.\n", "notes: *a\n", "3", "anchors"},
+	{"tag", "title: Hoist", "title: !!str Hoist", "2", "tags"},
+	{"second document", "studies:\n", "---\nstudies:\n", "", "a second document"},
+	{"other version", "bench: 1", "bench: 2", "1", "reads bench: 1, not bench: 2"},
+	{"key of a later version", "{unit: N, nominal: 010}", "{nominal: S12, catalog: ropes.csv}", "11", "cannot do it yet"},
+	{"curve in a formula", "area: pi*drum^2", "area: way + 1", "27", "way is a curve"},
+}
+
+func TestMistakesGiveLineCauseAndRemedy(t *testing.T) {
+	for _, m := range mistakes {
+		t.Run(m.name, func(t *testing.T) {
+			require.Contains(t, hoist, m.from)
+			_, err := Read("hoist.bench.yaml", []byte(strings.Replace(hoist, m.from, m.to, 1)))
+			require.Error(t, err)
+			assert.ErrorContains(t, err, m.message)
+			if m.line != "" {
+				assert.ErrorContains(t, err, "hoist.bench.yaml:"+m.line+": ")
+			}
+		})
+	}
+}
+
+func TestAllMistakesAtOnce(t *testing.T) {
+	text := strings.NewReplacer("range: [0.1, 0.5]", "range: [0.5, 0.1]", "at_most: 12,", "", "limit: 90s", "limit: soon").Replace(hoist)
+	_, err := Read("hoist.bench.yaml", []byte(text))
+	var problems Problems
+	require.ErrorAs(t, err, &problems)
+	assert.Equal(t, []int{7, 18, 31}, []int{problems[0].Line, problems[1].Line, problems[2].Line})
+}
+
+func TestFilesThatAreNoBench(t *testing.T) {
+	for name, c := range map[string]struct{ text, message string }{
+		"empty":        {"", "the file is empty"},
+		"comment only": {"# nothing\n", "the file is empty"},
+		"list":         {"- a\n", "a bench file needs keys and values"},
+		"no version":   {"title: x\n", "begin the file with `bench: 1`"},
+		"no inputs":    {"bench: 1\n", "there are no inputs"},
+		"no solver":    {"bench: 1\ninputs: {a: {nominal: 1}}\n", "there is no solver"},
+		"deep":         {strings.Repeat("[", 20000), "more than 40 deep"},
+		"large":        {strings.Repeat("# filler\n", 200000), "at most 1048576"},
+		"not YAML":     {"a: b: c\n", "this is not YAML"},
+		"binary":       {"\x00\x01\x02", ""},
+	} {
+		_, err := Read("x.bench.yaml", []byte(c.text))
+		require.Error(t, err, name)
+		assert.ErrorContains(t, err, c.message, name)
+	}
+}
+
+func TestFormulasAreOrdered(t *testing.T) {
+	b, err := Read("x.bench.yaml", []byte("bench: 1\ninputs: {a: {nominal: 1}}\nsolver: {formulas: {z: y + 1, y: x*2, x: a}}\n"))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"x", "y", "z"}, names(b.Solver.Formulas, func(d Derived) string { return d.Name }))
+}
+
+func TestStatementIsWhatEngineersWriteDown(t *testing.T) {
+	b, err := Read("hoist.bench.yaml", []byte(hoist))
+	require.NoError(t, err)
+	assert.Equal(t, `Find
+  drum               0.1 to 0.5 m, the upper end guessed
+  turns              2 to 20, in steps of 2
+  rate               1e-05 to 0.001, on a logarithmic scale
+that make mass > 3 ? mass : 3 least, such that
+  R1     mass is at most 12 kg, with 0.5 kg kept in reserve (Light enough)
+  R2     ratio is between 0.5 and 4
+with share at 48, load at 10 N held.
+`, b.Statement("best"))
+}
+
+func TestChangesAreSaidInWords(t *testing.T) {
+	older, err := Read("hoist.bench.yaml", []byte(hoist))
+	require.NoError(t, err)
+	text := strings.NewReplacer("range: [0.1, 0.5]", "range: [0.1, 0.6]", "at_most: 12", "at_most: 11", "  R2: {of: ratio, between: [0.5, 4]}\n", "",
+		"meet: [R1, R2]", "meet: [R1]", "nominal: 010", "nominal: 12", "area: pi*drum^2", "area: 3*drum^2").Replace(hoist)
+	newer, err := Read("hoist.bench.yaml", []byte(text))
+	require.NoError(t, err)
+	file := func(deck string) Content {
+		return Content{File: "hoist.bench.yaml", Files: map[string]File{"hoist.bench.yaml": {Text: []byte(text)}, "hoist.tpl": {Text: []byte(deck)}}}
+	}
+	assert.Equal(t, []string{
+		"drum: 0.1 to 0.5 m, the upper end guessed -> 0.1 to 0.6 m, the upper end guessed",
+		"load: nominal 10 -> 12",
+		"area: pi*drum^2 -> 3*drum^2",
+		"R1: mass is at most 12 kg, with 0.5 kg kept in reserve (Light enough) -> mass is at most 11 kg, with 0.5 kg kept in reserve (Light enough)",
+		"requirement R2 is gone",
+		"study best: mass > 3 ? mass : 3 least, requirements R1, R2, 100 evaluations -> mass > 3 ? mass : 3 least, requirements R1, 100 evaluations",
+		"file hoist.tpl is different",
+	}, Changes(older, newer, file("one"), file("two")))
+	assert.Empty(t, Changes(older, older, file("one"), file("one")))
+}
+
+func TestShow(t *testing.T) {
+	for value, want := range map[float64]string{
+		0: "0", 1.5: "1.5", 2.28456: "2.285", 12345.6: "12,346", 1234567: "1,234,567", -4321: "-4,321", 0.00123456: "0.001235",
+		1e-7: "1e-07", 123456789: "1.235e+08", 100: "100", 999.96: "1000", math.NaN(): "none",
+	} {
+		assert.Equal(t, want, Show(value), "%g", value)
+	}
+	assert.Equal(t, "5 kg", With(5, "kg"))
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add([]byte(hoist))
+	for _, m := range mistakes {
+		f.Add([]byte(strings.Replace(hoist, m.from, m.to, 1)))
+	}
+	f.Fuzz(func(t *testing.T, text []byte) {
+		b, err := Read("x.bench.yaml", text)
+		if (b == nil) == (err == nil) {
+			t.Fatal("either a bench or an error")
+		}
+		if b != nil {
+			_ = b.Statement("")
+		}
+	})
+}

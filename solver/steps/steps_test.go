@@ -1,0 +1,173 @@
+package steps
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"go.uber.org/goleak"
+
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/solver"
+)
+
+func TestMain(m *testing.M) {
+	if err := AdoptOrphans(); err != nil {
+		panic(err)
+	}
+	goleak.VerifyTestMain(m)
+}
+
+// prepared makes a solver whose one program is a shell script of the bench.
+func prepared(t *testing.T, script, extra, outputs string) *Solver {
+	text := fmt.Sprintf(`bench: 1
+inputs: {load: {nominal: 3}, width: {nominal: 0.25}}
+solver:
+  files: [solve.sh]
+  steps:
+    - fill: {from: in.tpl, to: case/in.txt}
+    - run: [./solve.sh, "-w=@[width]"]
+%s
+outputs:
+%s
+`, extra, outputs)
+	content := bench.Content{File: "a.bench.yaml", Files: map[string]bench.File{
+		"a.bench.yaml": {Text: []byte(text)}, "solve.sh": {Text: []byte("#!/bin/sh\n" + script), Executable: true}, "in.tpl": {Text: []byte("load @[load:%8.2f]\n")}}}
+	b, err := bench.Parse(content)
+	require.NoError(t, err)
+	s, err := New(b, content, os.Getenv("PATH"))
+	require.NoError(t, err)
+	return s
+}
+
+const sagFromJSON = "  sag: {file: out.json, pointer: /sag}"
+
+var values = func(name string) float64 { return map[string]float64{"load": 3, "width": 0.25}[name] }
+
+func solve(t *testing.T, s *Solver) (solver.Outputs, error) {
+	return s.Solve(t.Context(), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: t.TempDir(), Value: values})
+}
+
+func TestFillsRunsAndReads(t *testing.T) {
+	s := prepared(t, `read name load < case/in.txt
+echo "THE SAG IS $load MM, WIDTH $1"
+echo "THE SAG IS 1.5D+01 MM, LATER"
+echo '{"sag": [{"value": 7.5}], "free": "'$FREE'", "token": "'$ROPEBENCH_TOKEN'"}' > out.json
+printf '# made by solve\ntime;force\n0;1\n0.5;2.5\n1;-3\n' > trace.csv
+printf ' 1  10\n 2  20\n' > plain.txt
+exit 3`, "      accept: [0, 3]\n      stdout: run.log\n      env: {FREE: \"yes\"}",
+		`  sag: {file: out.json, pointer: /sag/0/value}
+  begin: {file: run.log, match: 'SAG IS\s+(\S+)', which: first}
+  end: {file: run.log, match: 'SAG IS\s+(\S+)'}
+  force: {file: trace.csv, curve: {x: time, y: force}}
+  plain: {file: plain.txt, curve: {x: "1", y: "2"}}`)
+	t.Setenv("ROPEBENCH_TOKEN", "secret")
+	out, err := solve(t, s)
+	require.NoError(t, err)
+	assert.Equal(t, []float64{7.5, 3, 15}, out.Scalars)
+	assert.Equal(t, []float64{1, 2.5, -3}, out.Curves[0].Y)
+	assert.Equal(t, []float64{10, 20}, out.Curves[1].Y)
+	assert.Equal(t, []string{"fill case/in.txt", "run ./solve.sh"}, []string{out.Steps[0].Name, out.Steps[1].Name})
+	assert.Equal(t, []string{"    3.00", "0.25"}, s.Written(values))
+}
+
+func TestTheServicesVariablesAreNotPassedOn(t *testing.T) {
+	t.Setenv("ROPEBENCH_DATA", "/secret")
+	t.Setenv("SOME_TOKEN", "secret")
+	s := prepared(t, `env | grep -c secret > count.txt; echo "{\"sag\": $(cat count.txt)}" > out.json`, "", sagFromJSON)
+	out, err := solve(t, s)
+	require.NoError(t, err)
+	assert.Equal(t, []float64{0}, out.Scalars)
+}
+
+func TestSolversThatMisbehave(t *testing.T) {
+	ok := "echo '{\"sag\": 1}' > out.json\n"
+	for name, c := range map[string]struct {
+		script, extra, outputs string
+		state                  core.State
+		reason                 string
+	}{
+		"exit code":             {"echo no licence >&2; exit 7", "", sagFromJSON, core.Failed, "./solve.sh ended with exit code 7: no licence"},
+		"signal":                {"kill -SEGV $$", "", sagFromJSON, core.Failed, "segmentation fault"},
+		"hangs":                 {"sleep 60", "      limit: 200ms", sagFromJSON, core.TimedOut, "did not end within its limit of 200ms"},
+		"hangs with a child":    {"sleep 60 & wait", "      limit: 200ms", sagFromJSON, core.TimedOut, "did not end"},
+		"child in its session":  {"setsid sleep 60 & wait", "      limit: 200ms", sagFromJSON, core.TimedOut, "did not end"},
+		"leaves a child":        {ok + "sleep 60 >/dev/null 2>&1 &", "", sagFromJSON, core.Failed, "still at work (sleep)"},
+		"leaves a hidden child": {ok + "setsid sleep 60 >/dev/null 2>&1 &\nsleep 0.05", "", sagFromJSON, core.Failed, "still at work (sleep)"},
+		"writes nothing":        {"exit 0", "", sagFromJSON, core.Failed, "output sag: the steps wrote no file out.json"},
+		"writes no JSON":        {"echo '{\"sag\": NaN}' > out.json", "", sagFromJSON, core.Failed, "out.json is not JSON"},
+		"text for a number":     {"echo '{\"sag\": \"big\"}' > out.json", "", sagFromJSON, core.Failed, `stands "big" where a number was due`},
+		"nothing there":         {"echo '{\"other\": 1}' > out.json", "", sagFromJSON, core.Failed, "out.json has nothing at /sag"},
+		"number too large":      {"echo '{\"sag\": 1e999}' > out.json", "", sagFromJSON, core.Failed, "sag"},
+		"NaN in a log":          {"echo 'SAG NaN' > log", "", "  sag: {file: log, match: 'SAG (\\S+)'}", core.Failed, "in log it is NaN, not a finite number"},
+		"infinity in a log":     {"echo 'SAG inf' > log", "", "  sag: {file: log, match: 'SAG (\\S+)'}", core.Failed, "it is +Inf"},
+		"text in a log":         {"echo 'SAG ****' > log", "", "  sag: {file: log, match: 'SAG (\\S+)'}", core.Failed, `stands "****" where a number was due`},
+		"no match":              {"echo hello > log", "", "  sag: {file: log, match: 'SAG (\\S+)'}", core.Failed, "no line of log matches"},
+		"too few matches":       {"echo SAG 1 > log", "", "  sag: {file: log, match: 'SAG (\\S+)', which: 3}", core.Failed, "only 1 times; match 3 was asked for"},
+		"column missing":        {"printf 'a,b\\n1,2\\n' > t", "", "  sag: {file: t, curve: {x: a, y: c}}", core.Failed, `t has no column "c"; it has a, b`},
+		"row too short":         {"printf 'a,b\\n1,2\\n1\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "line 3 of t: it has 1 fields"},
+		"NaN in a curve":        {"printf 'a,b\\n1,nan\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "value 1 is NaN"},
+		"empty curve":           {"printf 'a,b\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "it has no values"},
+		"result is a link":      {"ln -s /etc/hostname out.json", "", sagFromJSON, core.Failed, "out.json cannot be read"},
+		"result is a pipe":      {"mkfifo out.json", "", sagFromJSON, core.Failed, "is not a plain file"},
+		"result is a folder":    {"mkdir out.json", "", sagFromJSON, core.Failed, "is not a plain file"},
+		"prints without end":    {"yes 0123456789012345678901234567890123456789 | head -c 200000000", "", sagFromJSON, core.Failed, "printed more than 128 MB"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			began := time.Now()
+			_, err := solve(t, prepared(t, c.script, c.extra, c.outputs))
+			var failure *solver.Failure
+			require.ErrorAs(t, err, &failure)
+			assert.Equal(t, c.state, failure.State)
+			assert.Contains(t, failure.Reason, c.reason)
+			assert.Less(t, time.Since(began), 20*time.Second)
+			assert.Empty(t, marked("test-"+strings.ReplaceAll(t.Name(), "/", "-")), "nothing is left behind")
+		})
+	}
+}
+
+func TestCancelledSolversAreEnded(t *testing.T) {
+	s := prepared(t, "sleep 60 & setsid sleep 60 & wait", "", sagFromJSON)
+	ctx, cancel := context.WithTimeout(t.Context(), 200*time.Millisecond)
+	defer cancel()
+	_, err := s.Solve(ctx, solver.Job{ID: "test-cancel", Folder: t.TempDir(), Value: values})
+	var failure *solver.Failure
+	require.ErrorAs(t, err, &failure)
+	assert.Equal(t, core.Cancelled, failure.State)
+	assert.Empty(t, marked("test-cancel"))
+}
+
+func TestMissingProgramIsNamed(t *testing.T) {
+	content := bench.Content{File: "a.bench.yaml", Files: map[string]bench.File{"a.bench.yaml": {Text: []byte("bench: 1\ninputs: {a: {nominal: 1}}\nsolver: {steps: [{run: [no-such-solver]}]}\noutputs: {b: {file: c, pointer: /d}}\n")}}}
+	b, err := bench.Parse(content)
+	require.NoError(t, err)
+	s, err := New(b, content, os.Getenv("PATH"))
+	require.NoError(t, err)
+	_, err = solve(t, s)
+	assert.ErrorContains(t, err, "the program no-such-solver is not found on the PATH: install it")
+	assert.False(t, errors.Is(err, context.Canceled))
+}
+
+func FuzzReadTable(f *testing.F) {
+	f.Add("a,b\n1,2\n")
+	f.Add("# c\n1 2\n\n3 4")
+	f.Fuzz(func(t *testing.T, text string) {
+		folder := t.TempDir()
+		require.NoError(t, os.WriteFile(folder+"/t", []byte(text), 0o600))
+		for _, out := range []bench.Output{{Name: "c", File: "t", Curve: &bench.Curve{X: "a", Y: "b"}}, {Name: "c", File: "t", Curve: &bench.Curve{X: "1", Y: "2"}}, {Name: "p", File: "t", Pointer: "/a"}} {
+			r, err := newReader([]bench.Output{out})
+			require.NoError(t, err)
+			var failure *solver.Failure
+			if _, err := r.read(folder); err != nil && !errors.As(err, &failure) {
+				t.Fatal(err)
+			}
+		}
+	})
+}
