@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -103,7 +104,18 @@ func (a *App) root() *cobra.Command {
 		Long: "Rope Bench asks questions of a simulation: what does the design space look like, what is the best design,\n" +
 			"and does the chosen design meet every requirement? A bench file names the inputs, how the solver is run, what is\n" +
 			"read from it, and what the product must achieve. Begin with `ropebench demo`, or `ropebench check FILE`.",
-		SilenceUsage: true, SilenceErrors: true,
+		SilenceUsage: true, SilenceErrors: true, SuggestionsMinimumDistance: 2,
+		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) == 0 {
+				return c.Help()
+			}
+			hint := ""
+			if near := c.SuggestionsFor(args[0]); len(near) > 0 {
+				hint = "; did you mean " + strings.Join(near, " or ") + "?"
+			}
+			return wrongUse("unknown command %q%s (see `ropebench --help`)", args[0], hint)
+		},
+		Args: cobra.ArbitraryArgs,
 	}
 	root.SetOut(a.Out)
 	root.SetErr(a.Err)

@@ -1,0 +1,350 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/demo"
+)
+
+// programs is the folder of the built programs.
+var programs string
+
+func TestMain(m *testing.M) {
+	folder, err := os.MkdirTemp("", "ropebench-test-")
+	if err == nil {
+		programs = folder
+		err = build("ropebench", ".")
+	}
+	if err == nil {
+		err = build("zipsim", "../../demo/zipsim")
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	os.RemoveAll(folder)
+	os.Exit(code)
+}
+
+func build(name, source string) error {
+	command := exec.Command("go", "build", "-o", filepath.Join(programs, name), source)
+	command.Env = append(os.Environ(), "CGO_ENABLED=0")
+	out, err := command.CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("build %s: %w: %s", name, err, out)
+	}
+	return nil
+}
+
+// A desk is a home of one user: a data folder and a bench.
+type desk struct {
+	t    *testing.T
+	data string
+	file string
+}
+
+func newDesk(t *testing.T) desk {
+	folder := t.TempDir()
+	file, err := demo.Write(filepath.Join(folder, "zipline"))
+	require.NoError(t, err)
+	d := desk{t, filepath.Join(folder, "data"), file}
+	t.Cleanup(d.waitUntilGone)
+	return d
+}
+
+// waitUntilGone waits for a companion to end, so that its folder can be removed.
+func (d desk) waitUntilGone() {
+	require.Eventually(d.t, func() bool {
+		_, err := os.Stat(filepath.Join(d.data, "service.json"))
+		return err != nil
+	}, 20*time.Second, 20*time.Millisecond, "the companion is still there")
+}
+
+func (d desk) command(args ...string) *exec.Cmd {
+	command := exec.Command(filepath.Join(programs, "ropebench"), append(args, "--data", d.data)...)
+	command.Env = append(os.Environ(), "TERM=dumb")
+	return command
+}
+
+// run runs one command line to its end.
+func (d desk) run(args ...string) (code int, stdout, stderr string) {
+	command := d.command(args...)
+	var out, err bytes.Buffer
+	command.Stdout, command.Stderr = &out, &err
+	failed := command.Run()
+	if _, isExit := failed.(*exec.ExitError); failed != nil && !isExit {
+		require.NoError(d.t, failed)
+	}
+	return command.ProcessState.ExitCode(), out.String(), err.String()
+}
+
+func (d desk) write(name, text string) string {
+	file := filepath.Join(filepath.Dir(d.file), name)
+	require.NoError(d.t, os.WriteFile(file, []byte(text), 0o644))
+	return file
+}
+
+// result is what `run --json` prints.
+type result struct {
+	Run, Study, State, Reason                       string
+	Revision, Evaluations, Reused, Failed, NotTried int
+	Seed                                            uint64
+	Best                                            *struct {
+		Evaluation int
+		Inputs     map[string]float64
+		Values     map[string]float64
+		Feasible   bool
+	}
+}
+
+func (d desk) result(args ...string) result {
+	code, out, stderr := d.run(append(args, "--json")...)
+	require.Contains(d.t, []int{0, 3, 4}, code, stderr)
+	var r result
+	require.NoError(d.t, json.Unmarshal([]byte(out), &r), out)
+	return r
+}
+
+func TestTheDemoMeetsEveryRequirement(t *testing.T) {
+	began := time.Now()
+	command := exec.Command(filepath.Join(programs, "ropebench"), "demo", "--once")
+	command.Env = append(os.Environ(), "TERM=dumb")
+	out, err := command.CombinedOutput()
+	require.NoError(t, err, string(out))
+	assert.Less(t, time.Since(began), 30*time.Second)
+	for _, words := range []string{"3 requirements missed", "that make cost (EUR) least, such that", "evaluated afresh once", "Before:", "After:", "● every requirement is met"} {
+		assert.Contains(t, string(out), words)
+	}
+}
+
+func TestCheckStatesTheProblemOrEveryMistake(t *testing.T) {
+	d := newDesk(t)
+	code, out, _ := d.run("check", d.file)
+	assert.Zero(t, code)
+	assert.Contains(t, out, "is valid: 9 inputs, 6 of them varied")
+	assert.Contains(t, out, "R2     gap is at least 1.5 m")
+	text, err := os.ReadFile(d.file)
+	require.NoError(t, err)
+	bad := d.write("bad.bench.yaml", strings.NewReplacer("range: [1, 6]", "range: [6, 1]", "of: rollback", "of: rolback").Replace(string(text)))
+	code, _, stderr := d.run("check", bad)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "bad.bench.yaml:9: springs: the range [6, 1] is upside down: write [1, 6]")
+	code, out, _ = d.run("check", bad, "--json")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, `"valid": false`)
+	_, err = os.Stat(d.data)
+	assert.ErrorIs(t, err, os.ErrNotExist, "check needs no service")
+}
+
+func TestTryShowsOutputsAndVerdicts(t *testing.T) {
+	d := newDesk(t)
+	code, out, _ := d.run("try", d.file)
+	assert.Equal(t, 3, code, "the nominal design misses requirements")
+	assert.Contains(t, out, "3 requirements missed")
+	assert.Contains(t, out, "Distance left to the platform")
+	code, out, stderr := d.run("try", d.file, "--set", "spring_rate=0.4", "--set", "springs=1", "--set", "pad_force=0")
+	assert.Equal(t, 4, code)
+	assert.Contains(t, out, "The solver's last words:\n  zipsim: the springs go solid")
+	assert.Contains(t, stderr, "zipsim ended with exit code 3: zipsim: the springs go solid")
+	code, _, stderr = d.run("try", d.file, "--set", "spring_rat=1")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "did you mean spring_rate?")
+	code, out, _ = d.run("try", d.file, "--set", "spring_rate=9")
+	assert.Contains(t, out, "! spring_rate is outside of its range")
+	assert.NotZero(t, code)
+}
+
+func TestStudiesFromTheTerminal(t *testing.T) {
+	d := newDesk(t)
+	look := d.result("run", d.file, "look", "--evaluations", "12", "--seed", "5")
+	assert.Equal(t, []any{"finished", 12, uint64(5)}, []any{look.State, look.Evaluations, look.Seed})
+	best := d.result("run", d.file, "best", "--evaluations", "60", "--hold", "springs=2")
+	assert.Equal(t, 2.0, best.Best.Inputs["springs"])
+	code, out, _ := d.run("points", look.Run, "--csv")
+	assert.Zero(t, code)
+	assert.Equal(t, 13, strings.Count(out, "\n"))
+	_, out, _ = d.run("points", best.Run, "--sort", "-cost", "--only", "ok", "--limit", "3")
+	assert.Contains(t, out, "There are more: raise --limit")
+	_, out, _ = d.run("runs")
+	assert.Contains(t, out, "best, springs held")
+	code, out, _ = d.run("verify", best.Run, "--repeats", "2")
+	assert.Contains(t, out, "the candidate was evaluated afresh 2 times")
+	assert.Contains(t, []int{0, 3}, code)
+	code, out, _ = d.run("show", best.Run)
+	assert.Zero(t, code)
+	assert.Contains(t, out, "R1 Riders feel no more than 2.5 g")
+	assert.NotContains(t, out, "The bench has changed since")
+	text, err := os.ReadFile(d.file)
+	require.NoError(t, err)
+	d.write("zipline.bench.yaml", strings.Replace(string(text), "at_most: 2.5", "at_most: 2.4", 1))
+	_, out, _ = d.run("show", best.Run)
+	assert.Contains(t, out, "The bench has changed since, and is at revision 2:\n  R1: peak_g is at most 2.5 g")
+}
+
+func TestExitCodes(t *testing.T) {
+	d := newDesk(t)
+	broken := d.write("broken.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"echo no licence >&2; exit 9\"]}]}\noutputs: {b: {file: c, pointer: /d}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 6}}}\n")
+	hard := d.write("hard.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {formulas: {b: a*2}}\nrequirements: {R1: {of: b, at_least: 9}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 20}}}\n")
+	for _, c := range []struct {
+		code int
+		says string
+		args []string
+	}{
+		{0, "", []string{"version"}},
+		{2, "unknown command", []string{"frobnicate"}},
+		{2, "unknown flag", []string{"runs", "--frob"}},
+		{2, "ropebench run FILE STUDY", []string{"run", d.file}},
+		{2, "name=number", []string{"try", d.file, "--set", "springs"}},
+		{2, "a run is named by its number", []string{"show", "best"}},
+		{1, "it has look, best, gentle", []string{"run", d.file, "bets"}},
+		{1, "there is no run 77", []string{"show", "77"}},
+		{1, "there is no file", []string{"run", "/nowhere/a.bench.yaml", "best"}},
+		{1, "its name must end in .bench.yaml", []string{"run", "/nowhere/a.yaml", "best"}},
+		{3, "does not meet every requirement", []string{"run", hard, "best"}},
+		{4, "no licence", []string{"run", broken, "best"}},
+	} {
+		code, _, stderr := d.run(c.args...)
+		assert.Equal(t, c.code, code, "%v: %s", c.args, stderr)
+		assert.Contains(t, stderr, c.says, "%v", c.args)
+	}
+	code, out, _ := d.run("completion", "bash")
+	assert.Zero(t, code)
+	assert.Contains(t, out, "ropebench")
+}
+
+func TestSameNameFromAnotherFolderIsRefused(t *testing.T) {
+	d := newDesk(t)
+	d.run("try", d.file)
+	other, err := demo.Write(filepath.Join(t.TempDir(), "copy"))
+	require.NoError(t, err)
+	code, _, stderr := d.run("try", other)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "--name")
+	code, _, _ = d.run("try", other, "--name", "second")
+	assert.Equal(t, 3, code)
+}
+
+// serve starts a service of its own, in a process that can be killed.
+func (d desk) serve() *exec.Cmd {
+	command := d.command("serve")
+	require.NoError(d.t, command.Start())
+	require.Eventually(d.t, func() bool {
+		_, err := os.Stat(filepath.Join(d.data, "service.json"))
+		return err == nil
+	}, 10*time.Second, 5*time.Millisecond)
+	return command
+}
+
+func TestKilledServiceLosesNothing(t *testing.T) {
+	undisturbed := newDesk(t)
+	want := undisturbed.result("run", undisturbed.file, "best", "--evaluations", "150")
+
+	d := newDesk(t)
+	text, err := os.ReadFile(d.file)
+	require.NoError(t, err)
+	calls := filepath.Join(t.TempDir(), "calls")
+	d.write("zipline.bench.yaml", strings.Replace(string(text), "run: [zipsim, brake.deck]", "run: [sh, -c, 'echo call >> "+calls+"; exec zipsim brake.deck']", 1))
+	service := d.serve()
+	running := d.command("run", d.file, "best", "--evaluations", "150")
+	require.NoError(t, running.Start())
+	require.Eventually(t, func() bool { return lines(calls) >= 40 }, 30*time.Second, 2*time.Millisecond)
+	require.NoError(t, service.Process.Signal(syscall.SIGKILL))
+	_ = service.Wait() // it was killed
+	assert.Error(t, running.Wait(), "the command says that the service is gone")
+	require.NoError(t, os.Remove(filepath.Join(d.data, "service.json")))
+
+	_, out, _ := d.run("runs")
+	assert.Contains(t, out, "paused")
+	_, out, _ = d.run("points", "1", "--csv")
+	kept := strings.Count(out, "\n") - 1
+	before := lines(calls)
+	assert.GreaterOrEqual(t, kept, 38)
+	got := d.result("resume", "1")
+	assert.Equal(t, want.Best, got.Best, "the same best design as an undisturbed run")
+	assert.Equal(t, want.Evaluations, got.Evaluations)
+	assert.Equal(t, 150-kept, lines(calls)-before, "no finished evaluation is made again")
+}
+
+func lines(file string) int {
+	text, err := os.ReadFile(file)
+	if err != nil {
+		return 0
+	}
+	return bytes.Count(text, []byte("\n"))
+}
+
+func TestSlotsDoNotChangeTheResult(t *testing.T) {
+	var results []result
+	for _, slots := range []string{"1", "4"} {
+		d := newDesk(t)
+		command := d.command("serve", "--slots", slots)
+		require.NoError(t, command.Start())
+		require.Eventually(t, func() bool {
+			_, err := os.Stat(filepath.Join(d.data, "service.json"))
+			return err == nil
+		}, 10*time.Second, 5*time.Millisecond)
+		results = append(results, d.result("run", d.file, "best", "--evaluations", "60"))
+		require.NoError(t, command.Process.Signal(os.Interrupt))
+		require.NoError(t, command.Wait(), "Ctrl-C ends the service well")
+	}
+	assert.Equal(t, results[0], results[1])
+}
+
+func TestInterruptedCommandPausesItsRun(t *testing.T) {
+	d := newDesk(t)
+	slow := d.write("slow.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"sleep 0.1; echo V @[a] > out\"]}]}\noutputs: {b: {file: out, match: 'V (\\S+)'}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 500}}}\n")
+	running := d.command("run", slow, "best")
+	var out bytes.Buffer
+	running.Stdout = &out
+	require.NoError(t, running.Start())
+	time.Sleep(1500 * time.Millisecond)
+	require.NoError(t, running.Process.Signal(os.Interrupt))
+	require.Error(t, running.Wait())
+	assert.Contains(t, out.String(), "Go on with `ropebench resume 1`")
+	d.waitUntilGone()
+	_, listed, _ := d.run("runs")
+	assert.Contains(t, listed, "paused")
+	assert.Empty(t, left(t, "sleep 0.1"), "no solver is left behind")
+}
+
+// left lists processes whose command line contains words.
+func left(t *testing.T, words string) (pids []int) {
+	files, err := filepath.Glob("/proc/[0-9]*/cmdline")
+	require.NoError(t, err)
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		if err == nil && strings.Contains(strings.ReplaceAll(string(text), "\x00", " "), words) {
+			pid, _ := strconv.Atoi(filepath.Base(filepath.Dir(file)))
+			pids = append(pids, pid)
+		}
+	}
+	return pids
+}
+
+func TestLockedAndFullDataFoldersAreSaidInOneSentence(t *testing.T) {
+	d := newDesk(t)
+	service := d.serve()
+	code, _, stderr := d.run("serve")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "belongs to a running service (process "+strconv.Itoa(service.Process.Pid))
+	assert.Equal(t, 1, strings.Count(stderr, "\n"))
+	require.NoError(t, service.Process.Signal(os.Interrupt))
+	require.NoError(t, service.Wait())
+	code, _, stderr = desk{t, "/proc/none", d.file}.run("runs")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "give another with --data")
+}

@@ -1,0 +1,215 @@
+package console_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/client"
+	"ropebench/console"
+	"ropebench/service"
+)
+
+// The spring balance: quick, external, with a curve, a guessed end that holds the optimum, and a missed requirement.
+const balance = `bench: 1
+title: Spring balance
+inputs:
+  rate:  {label: Spring rate, unit: N/mm, nominal: 2, range: [1, 8], ends: [hard, guess]}
+  coils: {nominal: 6, range: [3, 12], step: 1}
+  load:  {unit: N, nominal: 40}
+solver:
+  steps:
+    - run: [sh, -c, "sleep 0.01; awk -v k=@[rate] -v n=@[coils] -v f=@[load] 'BEGIN{s=f/k; printf \"SAG %f\\nMASS %f\\n\", s, n*0.05+k*0.02; print \"x,y\" > \"c.csv\"; for(i=0;i<=10;i++) printf \"%f,%f\\n\", i/10, s*i/10 > \"c.csv\"}' > out"]
+outputs:
+  sag:  {label: Sag, unit: mm, file: out, match: 'SAG (\S+)'}
+  mass: {label: Mass, unit: kg, file: out, match: 'MASS (\S+)'}
+  way:  {label: Way, unit: mm, file: c.csv, curve: {x: x, x_unit: s, y: y}}
+requirements:
+  R1: {says: It sags little, of: sag, at_most: 15}
+  R2: {says: It is light, of: mass, at_most: 2, wish: true}
+studies:
+  stiff: {kind: optimize, minimize: sag, budget: {evaluations: 60}}
+  look:  {kind: sample, points: 10}
+`
+
+// A page is a browser on a service with the spring balance.
+type page struct {
+	context.Context
+	t       *testing.T
+	service *service.Service
+	client  *client.Client
+	file    string
+}
+
+func open(t *testing.T) *page {
+	browser, err := chromium()
+	require.NoError(t, err)
+	files, err := console.Files()
+	require.NoError(t, err)
+	folder := t.TempDir()
+	s, err := service.Start(service.Config{Data: filepath.Join(folder, "data"), Slots: 2, Path: os.Getenv("PATH"), Version: "test", Console: files})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(browser), chromedp.WindowSize(1280, 900))
+	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
+	t.Cleanup(endAllocator)
+	ctx, endBrowser := chromedp.NewContext(allocator)
+	t.Cleanup(endBrowser)
+	limited, cancel := context.WithTimeout(ctx, 90*time.Second)
+	t.Cleanup(cancel)
+	token, err := os.ReadFile(filepath.Join(folder, "data", "token"))
+	require.NoError(t, err)
+	c := client.New(s.URL(), strings.TrimSpace(string(token)))
+	t.Cleanup(c.Close)
+	return &page{limited, t, s, c, filepath.Join(folder, "balance.bench.yaml")}
+}
+
+func chromium() (string, error) {
+	for _, path := range []string{"/usr/bin/chromium", "/usr/bin/chromium-browser"} {
+		if _, err := os.Stat(path); err == nil {
+			return path, nil
+		}
+	}
+	return "", fmt.Errorf("Chromium is missing: install it with `sudo apt-get install -y chromium`")
+}
+
+// load puts the bench into the service.
+func (p *page) load(text string) {
+	require.NoError(p.t, os.WriteFile(p.file, []byte(text), 0o644))
+	_, err := p.client.PutBench(p.t.Context(), "balance", p.file)
+	require.NoError(p.t, err)
+}
+
+func (p *page) goTo(address string) { require.NoError(p.t, chromedp.Do(p, chromedp.Navigate(address))) }
+
+// text is what the page shows.
+func (p *page) text() string {
+	text, err := chromedp.Run(p, chromedp.Evaluate[string]("document.body.innerText"))
+	require.NoError(p.t, err)
+	return text
+}
+
+// sees waits until the page shows some words.
+func (p *page) sees(words ...string) {
+	for _, w := range words {
+		if !assert.Eventually(p.t, func() bool { return strings.Contains(p.text(), w) }, 20*time.Second, 30*time.Millisecond, w) {
+			p.t.Fatalf("the page does not show %q, but:\n%s", w, p.text())
+		}
+	}
+}
+
+// count is how many elements match a selector.
+func (p *page) count(selector string) int {
+	n, err := chromedp.Run(p, chromedp.Evaluate[int](fmt.Sprintf("document.querySelectorAll(%q).length", selector)))
+	require.NoError(p.t, err)
+	return n
+}
+
+func (p *page) draws(selector string, least int) {
+	require.Eventually(p.t, func() bool { return p.count(selector) >= least }, 20*time.Second, 30*time.Millisecond, selector)
+}
+
+// press clicks the button with these words.
+func (p *page) press(words string) {
+	script := fmt.Sprintf("(() => { const b = [...document.querySelectorAll('button')].filter(b => b.textContent.trim() === %q && !b.disabled).at(-1); b?.click(); return !!b })()", words)
+	require.Eventually(p.t, func() bool {
+		pressed, err := chromedp.Run(p, chromedp.Evaluate[bool](script))
+		return err == nil && pressed
+	}, 20*time.Second, 30*time.Millisecond, "press %s", words)
+}
+
+func TestFromTheModelToTheVerdict(t *testing.T) {
+	p := open(t)
+	p.load(balance)
+	p.goTo(p.service.Link())
+	p.sees("Spring balance", "live", "The problem in words", "sag is at most 15 mm", "It was not evaluated on this revision yet")
+	p.press("Evaluate")
+	p.sees("1 of 1 requirements is missed", "missed", "20 mm", "11 samples")
+	p.draws(".js-plotly-plot .scatterlayer .trace", 1)
+
+	p.goTo(p.service.URL() + "/bench/balance/improve")
+	p.sees("No run yet")
+	p.press("Start a study")
+	p.sees("Hold inputs for this run")
+	p.press("Start")
+	p.sees("of 60", "finished: ", "the optimum is held by your guess of 8 N/mm: widen it?", "5 mm, nominal 20")
+	p.draws(".js-plotly-plot", 4)
+	p.draws(".points tbody tr", 12)
+
+	p.goTo(p.service.URL() + "/bench/balance/prove")
+	p.press("Verify the best of run 2")
+	p.sees("Every requirement is met.", "Inputs, before and after", "at its guessed upper end", "Moved, though nobody asked", "No other value moved by more than 5 %")
+
+	for place, words := range map[string]string{"explore": "ropebench points", "decide": "ropebench verify 2"} {
+		p.goTo(p.service.URL() + "/bench/balance/" + place)
+		p.sees(words)
+	}
+}
+
+func TestARunIsWatchedLiveAndStopped(t *testing.T) {
+	p := open(t)
+	p.load(strings.Replace(balance, "sleep 0.01", "sleep 0.1", 1))
+	p.goTo(p.service.Link())
+	p.sees("live")
+	p.goTo(p.service.URL() + "/bench/balance/improve")
+	p.sees("No run yet")
+	run, err := p.client.Start(t.Context(), "balance", client.Order{Study: "stiff", Evaluations: 500})
+	require.NoError(t, err)
+	p.sees("running", "of 500", "Stop, keep best", "left")
+	before := p.count(".points tbody tr")
+	require.Eventually(t, func() bool { return p.count(".points tbody tr") > before }, 10*time.Second, 50*time.Millisecond, "the table grows by itself")
+	p.press("Pause")
+	p.sees("paused: paused by hand")
+	p.press("Resume")
+	p.press("Stop, keep best")
+	p.sees("stopped: stopped by hand, with the best found so far")
+	ended, err := p.client.Run(t.Context(), run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "stopped", ended.State)
+}
+
+func TestTheConsoleSaysWhatIsInTheWay(t *testing.T) {
+	p := open(t)
+	p.goTo(p.service.URL())
+	p.sees("This browser has no key", "ropebench link")
+	p.goTo(p.service.Link())
+	p.sees("No bench yet", "ropebench try my.bench.yaml")
+	p.load(balance)
+	p.goTo(p.service.URL())
+	p.sees("Spring balance")
+	require.NoError(t, os.WriteFile(p.file, []byte(strings.Replace(balance, "range: [1, 8]", "range: [8, 1]", 1)), 0o644))
+	p.goTo(p.service.URL())
+	p.sees("Mistakes in the files as they are now", "balance.bench.yaml, line 4", "upside down: write [1, 8]")
+	p.press("Evaluate")
+	p.sees("upside down")
+	p.load(strings.Replace(balance, "at_most: 15", "at_most: 16", 1))
+	p.sees("sag is at most 16 mm") // by itself
+	require.NoError(t, p.service.Close())
+	p.sees("not connected")
+}
+
+func TestDarkThemeIsKept(t *testing.T) {
+	p := open(t)
+	p.load(balance)
+	p.goTo(p.service.Link())
+	p.sees("live")
+	theme := func() string {
+		value, err := chromedp.Run(p, chromedp.Evaluate[string]("document.documentElement.dataset.bsTheme"))
+		require.NoError(t, err)
+		return value
+	}
+	assert.Equal(t, "light", theme())
+	p.press("☾")
+	require.Eventually(t, func() bool { return theme() == "dark" }, 5*time.Second, 20*time.Millisecond)
+	p.goTo(p.service.URL())
+	p.sees("live")
+	assert.Equal(t, "dark", theme())
+}

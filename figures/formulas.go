@@ -1,0 +1,130 @@
+package main
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"runtime"
+	"sync/atomic"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/core/plan"
+	"ropebench/dispatch"
+	"ropebench/solver/formulas"
+	"ropebench/store"
+	"ropebench/study"
+)
+
+//go:embed problems
+var problems embed.FS
+
+// problem reads one of the published problems.
+func problem(name string) (*bench.Bench, bench.Content, error) {
+	file := name + bench.Suffix
+	text, err := problems.ReadFile("problems/" + file)
+	if err != nil {
+		return nil, bench.Content{}, err
+	}
+	content := bench.Content{File: file, Files: map[string]bench.File{file: {Text: text}}}
+	b, err := bench.Parse(content)
+	return b, content, err
+}
+
+// evaluator answers designs of a study without writing anything down.
+func evaluator(b *bench.Bench, q study.Question) (bench.Study, *study.Model, core.Evaluator, error) {
+	s, m, err := study.Ask(b, q)
+	if err != nil {
+		return s, nil, nil, err
+	}
+	batch, err := formulas.New(b)
+	return s, m, dispatch.New(dispatch.Config{Model: m, Batch: batch}), err
+}
+
+const (
+	batchSize   = 64
+	evaluations = 400_000
+)
+
+// evaluatorPace measures the evaluator of a formula model alone.
+func evaluatorPace(ctx context.Context) (figure, error) {
+	b, _, err := problem("g04")
+	if err != nil {
+		return figure{}, err
+	}
+	_, m, e, err := evaluator(b, study.Question{Kind: "optimize", Study: "best", Seed: 1})
+	if err != nil {
+		return figure{}, err
+	}
+	r := plan.NewRand(1)
+	batches := make([][]core.Design, evaluations/batchSize)
+	for i := range batches {
+		for _, point := range plan.Random(r, batchSize, len(m.Space)) {
+			batches[i] = append(batches[i], m.Space.Design(point))
+		}
+	}
+	began := time.Now()
+	for _, designs := range batches {
+		if _, err := e.Evaluate(ctx, designs); err != nil {
+			return figure{}, err
+		}
+	}
+	pace := float64(len(batches)*batchSize) / time.Since(began).Seconds()
+	return figure{"g04 through the evaluator, without the journal", "500,000 a second", bench.Show(pace) + " a second", pace >= 500_000}, nil
+}
+
+// formulaModels measures formula models: the evaluator alone, and a whole run with its journal.
+func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
+	alone, err := evaluatorPace(ctx)
+	if err != nil {
+		return nil, err
+	}
+	s, err := store.Open(folder)
+	if err != nil {
+		return nil, err
+	}
+	defer s.Close()
+	b, content, err := problem("g04")
+	if err != nil {
+		return nil, err
+	}
+	saved, err := s.SaveRevision("g04", folder, b.Title, content)
+	if err != nil {
+		return nil, err
+	}
+	var before, kept, at atomic.Int64
+	heap := func() int64 {
+		var stats runtime.MemStats
+		runtime.GC()
+		runtime.ReadMemStats(&stats)
+		return int64(stats.HeapAlloc)
+	}
+	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: folder}, func(run study.Run) {
+		if run.Evaluations > evaluations*9/10 && at.Load() == 0 {
+			kept.Store(heap() - before.Load())
+			at.Store(int64(run.Evaluations))
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	defer runs.Close()
+	before.Store(heap())
+	run, err := runs.Start("g04", saved.Revision, study.Question{Study: "best", Seed: 1, Evaluations: evaluations})
+	if err != nil {
+		return nil, err
+	}
+	for !run.State.Ended() {
+		time.Sleep(time.Millisecond)
+		if run, err = runs.Run(run.ID); err != nil {
+			return nil, err
+		}
+	}
+	pace := float64(run.Evaluations) / run.Ended.Sub(run.Began).Seconds()
+	each := float64(kept.Load()) / float64(max(1, at.Load()))
+	return []figure{alone,
+		{"g04 through a whole run, with the journal", "20,000 a second", fmt.Sprintf("%s a second (%s evaluations)", bench.Show(pace), bench.Show(float64(run.Evaluations))), pace >= 20_000},
+		{"memory kept for an evaluation during that run", "at most 200 bytes", fmt.Sprintf("%.0f bytes", each), at.Load() > 0 && each <= 200},
+	}, nil
+}
