@@ -118,7 +118,7 @@ func explain(err error) error {
 	return err
 }
 
-var errDiskFull = errors.New("the disk is full or cannot be written: make room on it, then resume the run")
+var errDiskFull = errors.New("the disk is full or cannot be written: make room on it, then try again")
 
 func found(err error, what string, args ...any) error {
 	if errors.Is(err, gorm.ErrRecordNotFound) {

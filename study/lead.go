@@ -95,7 +95,12 @@ func (r *Runs) lead(l *liveRun) {
 	run.State, run.Reason = conclude(l.ctx, reason, err)
 	run.Ended = time.Now()
 	if err := r.records.SaveRun(run); err != nil {
-		run.State, run.Reason = Broken, fmt.Sprintf("its end could not be written down: %s", err)
+		if run.State != Broken {
+			run.State, run.Reason = Broken, fmt.Sprintf("its end could not be written down: %s", err)
+		}
+		r.mutex.Lock()
+		r.unsaved[run.ID] = run
+		r.mutex.Unlock()
 	}
 	l.mutex.Lock()
 	l.run, l.tracker, l.began = run, nil, time.Time{}

@@ -47,6 +47,7 @@ type Runs struct {
 
 	mutex    sync.Mutex
 	live     map[int]*liveRun
+	unsaved  map[int]Run // runs whose end could not be written down, as it is known
 	queue    []int
 	licences map[string]*dispatch.Slots
 	closed   bool
@@ -55,7 +56,7 @@ type Runs struct {
 
 // NewRuns returns the runs over records; what an earlier service left unfinished is paused.
 func NewRuns(records Records, engine Engine, notice func(Run)) (*Runs, error) {
-	r := &Runs{records: records, engine: engine, notice: notice, live: map[int]*liveRun{}, licences: map[string]*dispatch.Slots{}}
+	r := &Runs{records: records, engine: engine, notice: notice, live: map[int]*liveRun{}, unsaved: map[int]Run{}, licences: map[string]*dispatch.Slots{}}
 	all, err := records.Runs("")
 	if err != nil {
 		return nil, err
@@ -131,6 +132,7 @@ func (r *Runs) enqueue(run Run) error {
 	}
 	ctx, cancel := context.WithCancelCause(context.Background())
 	l := &liveRun{run: run, cancel: cancel, ctx: ctx, done: make(chan struct{})}
+	delete(r.unsaved, run.ID)
 	r.live[run.ID] = l
 	r.queue = append(r.queue, run.ID)
 	r.startNextLocked()
@@ -161,9 +163,13 @@ func (r *Runs) startNextLocked() {
 func (r *Runs) Run(id int) (Run, error) {
 	r.mutex.Lock()
 	l := r.live[id]
+	ended, unsaved := r.unsaved[id]
 	r.mutex.Unlock()
-	if l != nil {
+	switch {
+	case l != nil:
 		return l.snapshot(), nil
+	case unsaved:
+		return ended, nil
 	}
 	return r.records.Run(id)
 }
@@ -175,11 +181,13 @@ func (r *Runs) All(bench string) ([]Run, error) {
 		return nil, err
 	}
 	r.mutex.Lock()
-	live := maps.Clone(r.live)
+	live, unsaved := maps.Clone(r.live), maps.Clone(r.unsaved)
 	r.mutex.Unlock()
 	for i := range runs {
 		if l := live[runs[i].ID]; l != nil {
 			runs[i] = l.snapshot()
+		} else if ended, ok := unsaved[runs[i].ID]; ok {
+			runs[i] = ended
 		}
 	}
 	return runs, nil
@@ -227,7 +235,7 @@ func (r *Runs) halt(id int, why errHand) (Run, error) {
 	}
 	r.mutex.Unlock()
 	<-l.done
-	return r.records.Run(id)
+	return r.Run(id)
 }
 
 // Resume queues a run again that was paused, stopped, or cut off.

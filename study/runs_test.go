@@ -1,6 +1,7 @@
 package study_test
 
 import (
+	"errors"
 	"os"
 	"path/filepath"
 	"testing"
@@ -168,4 +169,41 @@ func TestQuestionsThatCannotBeAsked(t *testing.T) {
 		_, err := w.Start("drum", revision, q)
 		assert.ErrorContains(t, err, message)
 	}
+}
+
+// fullDisk fails to write runs down once it is full.
+type fullDisk struct {
+	study.Records
+	full bool
+}
+
+func (f *fullDisk) SaveRun(run study.Run) error {
+	if f.full {
+		return errors.New("the disk is full")
+	}
+	return f.Records.SaveRun(run)
+}
+
+type fullJournal struct{}
+
+func (fullJournal) Append([]dispatch.Record) error { return errors.New("the disk is full") }
+
+func (f *fullDisk) Journal(run int, key [32]byte, durable bool) dispatch.Journal {
+	f.full = true
+	return fullJournal{}
+}
+
+func TestARunWhoseEndCannotBeWrittenDownIsBroken(t *testing.T) {
+	w := open(t, t.TempDir())
+	disk := &fullDisk{Records: w.store}
+	runs, err := study.NewRuns(disk, study.Engine{Slots: dispatch.NewSlots(1)}, func(study.Run) {})
+	require.NoError(t, err)
+	defer func() { require.NoError(t, runs.Close()) }()
+	full := workshop{runs, w.store}
+	run := full.run(t, full.revise(t, drum), study.Question{Study: "light", Seed: 1})
+	assert.Equal(t, study.Broken, run.State)
+	assert.Contains(t, run.Reason, "the disk is full")
+	all, err := runs.All("")
+	require.NoError(t, err)
+	assert.Equal(t, study.Broken, all[0].State)
 }

@@ -23,6 +23,7 @@ var mayImport = map[string][]string{
 	"cli":      {"client", "bench", "demo"},
 	"demo":     {},
 	"console":  {},
+	"scripts":  {},
 	"cmd":      {"cli", "service", "console"},
 	"figures":  {"study", "store", "dispatch", "solver", "bench", "core", "client"},
 }

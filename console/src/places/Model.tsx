@@ -29,12 +29,6 @@ export function Model() {
           <Statement text={bench.statement} />
         </Panel>
         <Inputs bench={bench} />
-      </div>
-      <div className="d-flex flex-column gap-3" style={{ minWidth: 0 }}>
-        <Panel title="Requirements" aside="at the nominal design">
-          <RequirementsTable requirements={bench.requirements} judged={point.data?.requirements ?? {}} name="nominal" />
-        </Panel>
-        {point.data && <Outputs bench={bench} point={point.data} />}
         {point.data?.state === 'ok' &&
           bench.outputs
             .filter((o) => o.kind === 'curve')
@@ -43,6 +37,12 @@ export function Model() {
                 <CurveFigure output={output} nominal={point.data} requirements={bench.requirements} />
               </Panel>
             ))}
+      </div>
+      <div className="d-flex flex-column gap-3" style={{ minWidth: 0 }}>
+        <Panel title="Requirements" aside="at the nominal design">
+          <RequirementsTable requirements={bench.requirements} judged={point.data?.requirements ?? {}} name="nominal" />
+        </Panel>
+        {point.data && <Outputs bench={bench} point={point.data} />}
       </div>
     </main>
   )

@@ -75,8 +75,7 @@ function BenchName({ bench, benches }: { bench: Bench; benches: BenchSummary[] }
       ) : (
         <b>{bench.title || bench.name}</b>
       )}
-      <br />
-      <small>
+      <small className="d-block">
         {bench.name}, revision {bench.revision} of {new Date(bench.changed).toLocaleString('en', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}
       </small>
     </div>

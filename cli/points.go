@@ -1,0 +1,215 @@
+package cli
+
+import (
+	"encoding/csv"
+	"fmt"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"ropebench/bench"
+	"ropebench/client"
+)
+
+// pointsOptions say which points are shown, and how.
+type pointsOptions struct {
+	query   client.PointsQuery
+	columns []string
+	csv     bool
+}
+
+func (a *App) pointsCommand() *cobra.Command {
+	var o pointsOptions
+	c := &cobra.Command{
+		Use: "points RUN", Short: "Show the table of evaluations of a run", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			id, err := runNumber(args[0])
+			if err != nil {
+				return err
+			}
+			if o.query.Limit < 0 {
+				return wrongUse("--limit must not be negative")
+			}
+			if o.query.Limit == 0 && !c.Flags().Changed("limit") && !o.csv && !a.json {
+				o.query.Limit = 40
+			}
+			s, err := a.connect(c.Context())
+			if err != nil {
+				return err
+			}
+			defer s.close()
+			run, err := s.Run(c.Context(), id)
+			if err != nil {
+				return err
+			}
+			b, err := s.Bench(c.Context(), run.Bench)
+			if err != nil {
+				return err
+			}
+			points, more, err := collect(c, s, id, o.query)
+			if err != nil {
+				return err
+			}
+			return a.showPoints(b, run, points, more, o)
+		},
+	}
+	c.Flags().StringVar(&o.query.Sort, "sort", "", "sort by an input or a value, smallest first; with - before it, largest first")
+	c.Flags().StringVar(&o.query.Only, "only", "", "only these: ok, failed, feasible, infeasible or not-tried")
+	c.Flags().IntVar(&o.query.Limit, "limit", 0, "at most so many; 0: all (default 40 in a table)")
+	c.Flags().StringSliceVar(&o.columns, "columns", nil, "only these inputs and values in the table: name,name")
+	c.Flags().BoolVar(&o.csv, "csv", false, "as CSV with all digits")
+	return c
+}
+
+const pageSize = 5000
+
+// collect gathers pages until there are enough points; more is true if there are others.
+func collect(c *cobra.Command, s *session, id int, q client.PointsQuery) (all client.Points, more bool, err error) {
+	for {
+		page := q
+		page.After, page.Limit = all.Next, pageSize
+		if q.Limit > 0 {
+			page.Limit = min(pageSize, q.Limit-len(all.Points))
+		}
+		got, err := s.Points(c.Context(), id, page)
+		if err != nil {
+			return all, false, err
+		}
+		got.Points = append(all.Points, got.Points...)
+		all = got
+		if all.Next == 0 || q.Limit > 0 && len(all.Points) >= q.Limit {
+			return all, all.Next != 0, nil
+		}
+	}
+}
+
+func (a *App) showPoints(b client.Bench, run client.Run, p client.Points, more bool, o pointsOptions) error {
+	switch {
+	case o.csv:
+		return a.pointsCSV(p)
+	case a.json:
+		return a.machine(p)
+	case len(p.Points) == 0:
+		a.say("Run %d has no such evaluations.", run.ID)
+		return nil
+	}
+	v := a.view(b)
+	names, err := chosen(p, o)
+	if err != nil {
+		return err
+	}
+	shown, left := v.fitting(p, names)
+	header := []any{"", "no."}
+	right := []int{2}
+	for _, name := range shown {
+		right = append(right, len(header)+1)
+		header = append(header, name)
+	}
+	t := v.newTable(right, header...)
+	for _, point := range p.Points {
+		row := table.Row{v.mark(point), point.Evaluation}
+		for _, name := range shown {
+			row = append(row, cell(p, point, name))
+		}
+		t.AppendRow(row)
+	}
+	t.Render()
+	v.line("")
+	v.line("%s", v.slate(fmt.Sprintf("%s feasible, %s infeasible or not tried, %s failed", markFeasible, markInfeasible, markFailed)))
+	if len(left) > 0 {
+		v.line("This window is too narrow for %s: choose columns with --columns, or take all with --csv.", strings.Join(left, ", "))
+	}
+	if more {
+		v.line("There are more: raise --limit, or take all with --csv.")
+	}
+	return nil
+}
+
+// chosen lists the columns of the table: those asked for, or all, with the one that sorts them first.
+func chosen(p client.Points, o pointsOptions) ([]string, error) {
+	all := append(slices.Clone(p.Inputs), p.Columns...)
+	for _, name := range o.columns {
+		if !slices.Contains(all, name) {
+			return nil, wrongUse("--columns: %s is no input or value of this run (known: %s)", name, strings.Join(all, ", "))
+		}
+	}
+	if len(o.columns) > 0 {
+		return o.columns, nil
+	}
+	if by := strings.TrimPrefix(o.query.Sort, "-"); by != "" {
+		all = slices.Insert(slices.DeleteFunc(all, func(name string) bool { return name == by }), 0, by)
+	}
+	return all, nil
+}
+
+// fitting parts the columns into those that the window is wide enough for, and the others. A pipe takes all.
+func (v view) fitting(p client.Points, names []string) (shown, left []string) {
+	file, ok := v.out.(*os.File)
+	if !ok || !isTerminal(file) {
+		return names, nil
+	}
+	width, _, err := term.GetSize(int(file.Fd()))
+	if err != nil {
+		return names, nil
+	}
+	const marks, gap = 12, 3
+	used := marks
+	for i, name := range names {
+		widest := len(name)
+		for _, point := range p.Points {
+			widest = max(widest, len(cell(p, point, name)))
+		}
+		if used += widest + gap; used > width && i > 0 {
+			return names[:i], names[i:]
+		}
+	}
+	return names, nil
+}
+
+// cell is one number of the table.
+func cell(p client.Points, point client.Point, name string) string {
+	if i := slices.Index(p.Inputs, name); i >= 0 {
+		return bench.Show(point.Design[i])
+	}
+	i := slices.Index(p.Columns, name)
+	if i >= len(point.Values) {
+		return "-"
+	}
+	return shown(point.Values[i], "")
+}
+
+func (v view) mark(p client.Point) string {
+	switch {
+	case p.Feasible:
+		return v.teal(markFeasible)
+	case p.State == "ok" || p.State == "not tried":
+		return v.ochre(markInfeasible)
+	}
+	return v.slate(markFailed)
+}
+
+func (a *App) pointsCSV(p client.Points) error {
+	w := csv.NewWriter(a.Out)
+	header := append([]string{"evaluation", "state", "feasible"}, p.Inputs...)
+	rows := [][]string{append(header, p.Columns...)}
+	for _, point := range p.Points {
+		row := []string{strconv.Itoa(point.Evaluation), point.State, strconv.FormatBool(point.Feasible)}
+		for _, x := range point.Design {
+			row = append(row, strconv.FormatFloat(x, 'g', -1, 64))
+		}
+		for i := range p.Columns {
+			if i < len(point.Values) && point.Values[i] != nil {
+				row = append(row, strconv.FormatFloat(*point.Values[i], 'g', -1, 64))
+			} else {
+				row = append(row, "")
+			}
+		}
+		rows = append(rows, row)
+	}
+	return w.WriteAll(rows)
+}

@@ -1,0 +1,51 @@
+#!/usr/bin/env bash
+# Takes the pictures of docs/screenshots anew, from the demo: terminal windows under Xvfb, pages in headless Chromium.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+bash scripts/install-debian.sh chromium xvfb xterm imagemagick fonts-dejavu-core
+out=$PWD/docs/screenshots
+export PATH=$PWD/bin:$PATH
+CGO_ENABLED=0 go build -o bin/shots ./scripts/shots
+folder=$(mktemp -d)
+started=()
+finish() {
+  for pid in "${started[@]}"; do kill "$pid" 2>/dev/null || true; done
+  wait
+  rm -rf "$folder"
+}
+trap finish EXIT
+
+export DISPLAY=:78
+Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
+started+=($!)
+mkdir "$folder/zipline"
+cp demo/zipline/* "$folder/zipline"
+cd "$folder"
+export ROPEBENCH_DATA=$folder/data
+ropebench serve >serve.log 2>&1 &
+started+=($!)
+until [ -e data/service.json ]; do sleep 0.05; done
+
+terminal() { # NAME SECONDS COMMAND: a terminal window, as it looks after some seconds
+  xterm -geometry 156x47+0+0 -fa 'DejaVu Sans Mono' -fs 10 -bg '#faf8f4' -fg '#1d2a33' -e bash -c "PS1=; echo '\$ $3'; $3; sleep 60" &
+  local pid=$!
+  sleep "$2"
+  import -window root "$out/$1.png"
+  kill $pid
+  wait $pid 2>/dev/null || true
+}
+
+bench=zipline/zipline.bench.yaml
+terminal check 2 "ropebench check $bench"
+terminal try 3 "ropebench try $bench"
+ropebench run $bench look >/dev/null
+sed 's/\[zipsim, brake.deck\]/[zipsim, "-slow=100ms", brake.deck]/' $bench >zipline/slow.bench.yaml
+terminal progress 7 "ropebench run zipline/slow.bench.yaml best"
+ropebench stop 3 >/dev/null
+terminal run 9 "ropebench run $bench best"
+terminal points 2 "ropebench points 4 --only feasible --sort peak_g --limit 25"
+ropebench run $bench gentle >/dev/null
+terminal verify 2 "ropebench verify 4"
+terminal runs 2 "ropebench runs"
+shots "$(ropebench link)" /bench/zipline/model="$out/model.png" /bench/zipline/explore="$out/explore.png" /bench/zipline/improve/4="$out/improve.png" \
+  /bench/zipline/decide="$out/decide.png" /bench/zipline/prove="$out/prove.png"

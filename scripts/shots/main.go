@@ -1,0 +1,59 @@
+// Shots takes pictures of pages of the console: shots LINK PLACE=FILE.png ... opens the one-time link, then each place.
+package main
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+const (
+	width, height = 1280, 800
+	settle        = 2 * time.Second // for figures to be drawn
+)
+
+func main() {
+	if len(os.Args) < 3 {
+		fmt.Fprintln(os.Stderr, "usage: shots LINK PLACE=FILE.png ...")
+		os.Exit(2)
+	}
+	if err := take(os.Args[1], os.Args[2:]); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func take(link string, shots []string) error {
+	base, err := url.Parse(link)
+	if err != nil {
+		return err
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(width, height))
+	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), options...)
+	defer endAllocator()
+	ctx, endBrowser := chromedp.NewContext(allocator)
+	defer endBrowser()
+	size := chromedp.EmulateViewport(width, height)
+	if err := chromedp.Do(ctx, size, chromedp.Navigate(link), chromedp.Sleep(settle)); err != nil {
+		return err
+	}
+	for _, shot := range shots {
+		place, file, _ := strings.Cut(shot, "=")
+		if err := chromedp.Do(ctx, chromedp.Navigate(base.Scheme+"://"+base.Host+place), chromedp.Sleep(settle)); err != nil {
+			return fmt.Errorf("%s: %w", place, err)
+		}
+		picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+		if err != nil {
+			return fmt.Errorf("%s: %w", place, err)
+		}
+		if err := os.WriteFile(file, picture, 0o644); err != nil {
+			return err
+		}
+	}
+	return nil
+}
