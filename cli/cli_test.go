@@ -1,0 +1,201 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/client"
+)
+
+func number(value float64) *float64 { return &value }
+
+// shown is a bench and a finished run of it.
+func example() (client.Bench, client.Run) {
+	var b client.Bench
+	text := `{"name": "drum", "title": "Drum", "inputs": [
+		{"name": "radius", "unit": "m", "nominal": 0.2, "range": {"lower": 0.1, "upper": 0.5}, "says": "0.1 to 0.5 m"},
+		{"name": "load", "unit": "N", "nominal": 800}, {"name": "speed", "nominal": 2}],
+	 "outputs": [{"name": "mass", "unit": "kg", "label": "Mass", "kind": "value"}, {"name": "way", "kind": "curve", "unit": "m"}],
+	 "requirements": [{"id": "R1", "says": "Light enough", "of": "mass", "unit": "kg", "limit": "at most 12 kg", "decisive": true},
+		{"id": "R2", "of": "mass", "unit": "kg", "limit": "at most 10 kg", "decisive": false}],
+	 "studies": [{"name": "light", "kind": "optimize", "objective": "mass"}]}`
+	if err := json.Unmarshal([]byte(text), &b); err != nil {
+		panic(err)
+	}
+	run := client.Run{ID: 7, Bench: "drum", Revision: 2, State: "finished", Reason: "the budget is used up", Budget: 100, Evaluations: 100,
+		Reused: 3, Failed: 2, NotTried: 1, Usable: 97, Feasible: 40, Elapsed: 1500 * time.Millisecond,
+		AtEnds: []client.End{{Input: "radius", Guess: true, Says: "radius: the optimum is held by your guess of 0.5 m: widen it?"}}}
+	run.Question.Study, run.Question.Kind, run.Question.Seed = "light", "optimize", 4
+	judged := map[string]client.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(11.8), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(11.8), Margin: number(-1.8)}}
+	run.Best = &client.Best{Evaluation: 88, Feasible: true, Objective: number(11.8), Inputs: map[string]float64{"radius": 0.5, "load": 800, "speed": 3}, Values: map[string]float64{"mass": 11.8}, Requirements: judged}
+	run.Nominal = &client.Best{Objective: number(14), Values: map[string]float64{"mass": 14}, Requirements: map[string]client.Judgment{"R1": {Verdict: "missed", Value: number(14)}}}
+	return b, run
+}
+
+func rendered(draw func(v view)) string {
+	b, _ := example()
+	var out bytes.Buffer
+	draw(view{&out, false, b})
+	return out.String()
+}
+
+func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
+	_, run := example()
+	run.Changes, run.Newest = []string{"load: nominal 800 -> 900"}, 3
+	text := rendered(func(v view) { v.run(run) })
+	for _, words := range []string{
+		"light  run 7, revision 2, seed 4: finished - the budget is used up",
+		"100 evaluations, 3 known before, 2 failed, 1 not tried, 40 feasible; 1.5 s at work",
+		"The bench has changed since, and is at revision 3:\n  load: nominal 800 -> 900",
+		"mass 11.8 kg (nominal 14), evaluation 88: ● every requirement is met, one wish is not",
+		"R1 Light enough        14   11.8 kg   at most 12 kg      0.2   ◇ met without its reserve",
+		"R2 mass                 -   11.8 kg   at most 10 kg     -1.8   ◇ missed (a wish)",
+		"radius       0.2    0.5 m   +150 %",
+		"speed          2        3   +50 %",
+		"! radius: the optimum is held by your guess of 0.5 m: widen it?",
+	} {
+		assert.Contains(t, text, words)
+	}
+	assert.NotContains(t, text, "load  ", "a held input that is nominal is left out")
+	assert.NotContains(t, text, "\x1b", "no colours on a pipe")
+}
+
+func TestARunWithoutValuesSaysWhy(t *testing.T) {
+	_, run := example()
+	run.Best, run.Usable, run.LastFailure = nil, 0, "no licence"
+	assert.Contains(t, rendered(func(v view) { v.run(run) }), "No evaluation gave values. The last one: no licence")
+}
+
+func TestAnInfeasibleBestIsSaidSo(t *testing.T) {
+	_, run := example()
+	run.Best.Feasible, run.Best.Violation = false, 0.0345
+	assert.Contains(t, rendered(func(v view) { v.run(run) }), "◇ not feasible, the worst violation is 3.45 % of its limit")
+}
+
+func TestAnEvaluationIsShown(t *testing.T) {
+	_, run := example()
+	var p client.PointDetail
+	require.NoError(t, json.Unmarshal([]byte(`{"evaluation": 1, "state": "ok", "design": [0.7], "reused": true, "inputs": {"radius": 0.7, "load": 800, "speed": 2},
+		"named": {"mass": 19.6}, "requirements": {"R1": {"verdict": "missed", "value": 19.6, "margin": -7.6}}, "seconds": 0.0123,
+		"steps": [{"name": "run hoist", "seconds": 0.0123}], "curves": {"way": {"x": [0, 1], "y": [-1, 2]}}}`), &p))
+	text := rendered(func(v view) { v.evaluation(run, p) })
+	for _, words := range []string{"◇ 1 requirement missed", "known from an earlier run; --fresh asks the solver again", "run hoist: 12.3ms", "! radius is outside of its range, 0.1 to 0.5 m",
+		"mass     19.6 kg   Mass", "way           2         -1       2 m", "R1 Light enough   19.6 kg   at most 12 kg     -7.6   ◇ missed"} {
+		assert.Contains(t, text, words)
+	}
+	p.State, p.Tail = "failed", "line one\nline two"
+	text = rendered(func(v view) { v.evaluation(run, p) })
+	assert.Contains(t, text, "▪ failed")
+	assert.Contains(t, text, "The solver's last words:\n  line one\n  line two")
+}
+
+func TestChange(t *testing.T) {
+	for want, values := range map[string][2]float64{"+18 %": {10, 11.8}, "-10 %": {10, 9}, "+50 %": {-10, -5}, "as it was": {3, 3}, "": {0, 3}} {
+		assert.Equal(t, want, change(values[0], values[1]))
+	}
+}
+
+func TestTheLiveLine(t *testing.T) {
+	b, run := example()
+	p := &progress{view: view{nil, false, b}, began: time.Now().Add(-10 * time.Second)}
+	run.Evaluations, run.Budget, run.State = 50, 100, "running"
+	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, about 10s left", p.line(run))
+	run.Best.Feasible, run.Best.Violation, run.Failed = false, 0.2, 0
+	assert.Equal(t, "50 of 100, ◇ worst violation 20 %, about 10s left", p.line(run))
+	run.Best, run.Evaluations = nil, 0
+	assert.Equal(t, "0 of 100", p.line(run))
+}
+
+func TestProgressIsQuietOnAPipe(t *testing.T) {
+	b, run := example()
+	var out, people bytes.Buffer
+	a := &App{Out: &people, Err: &out}
+	p := a.progress(b, run)
+	p.show(run)
+	p.end()
+	assert.Empty(t, out.String()+people.String())
+}
+
+func TestAssignments(t *testing.T) {
+	values, err := assignments("set", []string{"a=1.5", " b = -2e3 "})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]float64{"a": 1.5, "b": -2000}, values)
+	for _, wrong := range []string{"a", "a=", "a=x", "=3x"} {
+		_, err := assignments("set", []string{wrong})
+		var exit exitErrorOf
+		require.ErrorAs(t, err, &exit)
+		assert.Equal(t, exitWrongUse, exit.code)
+	}
+}
+
+func TestJudgeGivesTheExitCode(t *testing.T) {
+	a := &App{}
+	code := func(change func(*client.Run)) int {
+		_, run := example()
+		change(&run)
+		err := a.judge(run)
+		if err == nil {
+			return exitGood
+		}
+		if exit, ok := err.(exitErrorOf); ok {
+			return exit.code
+		}
+		return exitError
+	}
+	assert.Equal(t, exitGood, code(func(*client.Run) {}))
+	assert.Equal(t, exitMissed, code(func(r *client.Run) { r.Best.Feasible = false }))
+	assert.Equal(t, exitNothing, code(func(r *client.Run) { r.Usable = 0 }))
+	assert.Equal(t, exitError, code(func(r *client.Run) { r.State = "broken" }))
+}
+
+func TestPointsTable(t *testing.T) {
+	p := client.Points{Inputs: []string{"radius"}, Columns: []string{"mass", "inertia"}, Points: []client.Point{
+		{Evaluation: 1, State: "ok", Feasible: true, Design: []float64{0.25}, Values: []*float64{number(12345.678), number(1)}},
+		{Evaluation: 2, State: "failed", Design: []float64{0.3}},
+		{Evaluation: 3, State: "not tried", Design: []float64{0.4}, Values: []*float64{number(2), nil}}}}
+	names, err := chosen(p, pointsOptions{query: client.PointsQuery{Sort: "-inertia"}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"inertia", "radius", "mass"}, names, "what sorts comes first")
+	names, err = chosen(p, pointsOptions{columns: []string{"mass"}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"mass"}, names)
+	_, err = chosen(p, pointsOptions{columns: []string{"weight"}})
+	assert.ErrorContains(t, err, "weight is no input or value of this run (known: radius, mass, inertia)")
+	assert.Equal(t, []string{"12,346", "-", "-", "0.3"}, []string{cell(p, p.Points[0], "mass"), cell(p, p.Points[1], "mass"), cell(p, p.Points[2], "inertia"), cell(p, p.Points[1], "radius")})
+	var out bytes.Buffer
+	a := &App{Out: &out}
+	require.NoError(t, a.pointsCSV(p))
+	assert.Equal(t, "evaluation,state,feasible,radius,mass,inertia\n1,ok,true,0.25,12345.678,1\n2,failed,false,0.3,,\n3,not tried,false,0.4,2,\n", out.String())
+	out.Reset()
+	b, run := example()
+	require.NoError(t, a.showPoints(b, run, p, true, pointsOptions{}))
+	for _, words := range []string{"●     1     0.25   12,346         1", "▪     2      0.3        -         -", "◇     3      0.4        2         -", "There are more"} {
+		assert.Contains(t, out.String(), words)
+	}
+}
+
+func TestCommandsThatNeedNoService(t *testing.T) {
+	var out, messages bytes.Buffer
+	a := &App{Version: "9.9", Out: &out, Err: &messages}
+	assert.Equal(t, exitGood, a.Run(context.Background(), []string{"version"}))
+	assert.Equal(t, "ropebench 9.9\n", out.String())
+	out.Reset()
+	assert.Equal(t, exitGood, a.Run(context.Background(), []string{"version", "--json"}))
+	assert.JSONEq(t, `{"version": "9.9"}`, out.String())
+	assert.Equal(t, exitWrongUse, a.Run(context.Background(), []string{"verfy", "3"}))
+	assert.Contains(t, messages.String(), "did you mean verify?")
+	out.Reset()
+	assert.Equal(t, exitGood, a.Run(context.Background(), nil))
+	assert.Contains(t, out.String(), "Begin with `ropebench demo`")
+}
+
+func TestTheLastLineOfALog(t *testing.T) {
+	assert.Equal(t, "b", lastLine("a\nb\n"))
+	assert.Equal(t, "it said nothing", lastLine("\n"))
+}

@@ -1,0 +1,131 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { Answer } from '../api/request'
+import type { Bench, Input, Judgment, Points, Requirement } from '../api/types'
+import { InputsTable } from './InputsTable'
+import { PointsTable } from './PointsTable'
+import { RequirementsTable } from './RequirementsTable'
+import { StartStudy } from './StartStudy'
+import { Trouble } from './Trouble'
+
+afterEach(() => {
+  cleanup()
+  vi.unstubAllGlobals()
+})
+
+const requirement = (id: string, limit: number): Requirement => ({
+  id, says: `target ${id}`, of: id.toLowerCase(), unit: 'g', kind: 'at_most', limits: [limit], limit: `at most ${limit} g`, decisive: id !== 'R3',
+})
+const judged: Record<string, Judgment> = {
+  R1: { verdict: 'met', value: 1, margin: 1 }, R2: { verdict: 'missed', value: 11, margin: -1 }, R3: { verdict: 'met_without_reserve', value: 9.9, margin: 0.1 },
+}
+const firstCells = () => screen.getAllByRole('row').slice(1).map((row) => within(row).getAllByRole('cell')[0]!.textContent)
+
+describe('RequirementsTable', () => {
+  const all = [requirement('R1', 2), requirement('R2', 10), requirement('R3', 10)]
+  it('shows value, limit and verdict of each', () => {
+    render(<RequirementsTable requirements={all} judged={judged} />)
+    const row = screen.getByText('R2 target R2').closest('tr')!
+    expect(within(row).getByText('at most 10 g')).toBeTruthy()
+    expect(row.textContent).toContain('11 g')
+    expect(within(row).getByText('missed')).toBeTruthy()
+    expect(screen.getByText('met without its reserve (a wish)')).toBeTruthy()
+  })
+  it('puts the least margin first, as a share of the limit', () => {
+    render(<RequirementsTable requirements={all} judged={judged} leastMarginFirst />)
+    expect(firstCells()).toEqual(['R2 target R2', 'R3 target R3', 'R1 target R1'])
+  })
+  it('says nothing where nothing is known', () => {
+    render(<RequirementsTable requirements={all} judged={{}} />)
+    expect(screen.getAllByText(/not shown/)).toHaveLength(3)
+  })
+})
+
+describe('InputsTable', () => {
+  const inputs: Input[] = [
+    { name: 'rate', nominal: 2, unit: 'N/mm', says: '', range: { lower: 1, upper: 8, upper_guess: true } },
+    { name: 'coils', nominal: 6, says: '', range: { lower: 3, upper: 12 } },
+    { name: 'load', nominal: 40, says: '' },
+    { name: 'width', nominal: 1, says: '' },
+  ]
+  it('names guessed ends, moves, and held inputs that were changed', () => {
+    render(<InputsTable inputs={inputs} design={{ rate: 8, coils: 9, load: 40, width: 2 }} ends={[{ input: 'rate', end: 'upper', value: 8, guess: true, says: '' }]} name="best" />)
+    expect(firstCells()).toEqual(['rate', 'coils', 'width'])
+    expect(screen.getByText('at its guessed upper end').className).toContain('warn')
+    expect(screen.getByText('+50 %')).toBeTruthy()
+  })
+})
+
+describe('PointsTable', () => {
+  const points: Points = {
+    inputs: ['a'], columns: ['cost'],
+    points: [
+      { evaluation: 1, state: 'ok', design: [3], values: [30], feasible: true },
+      { evaluation: 2, state: 'failed', design: [1], reason: 'no licence' },
+      { evaluation: 3, state: 'ok', design: [2], values: [10] },
+      ...Array.from({ length: 12 }, (_, i) => ({ evaluation: 4 + i, state: 'ok' as const, design: [5], values: [50 + i], feasible: true })),
+    ],
+  }
+  const numbers = () => screen.getAllByRole('row').slice(1).map((row) => within(row).getAllByRole('cell')[1]!.textContent)
+  it('begins with the newest, in pages', () => {
+    render(<PointsTable points={points} run={4} />)
+    expect(numbers()).toHaveLength(12)
+    expect(numbers()[0]).toBe('15')
+    fireEvent.click(screen.getByText('Next'))
+    expect(numbers()).toEqual(['3', '2', '1'])
+    expect(screen.getByTitle('no licence')).toBeTruthy()
+    expect(screen.getByTitle('feasible')).toBeTruthy()
+    expect(screen.getByTitle('infeasible')).toBeTruthy()
+  })
+  it('sorts by a click, what has no value last', () => {
+    render(<PointsTable points={{ ...points, points: points.points.slice(0, 3) }} run={4} />)
+    fireEvent.click(screen.getByText('cost'))
+    const descending = numbers()
+    fireEvent.click(screen.getByText(/^cost/))
+    expect([descending, numbers()]).toContainEqual(['3', '1', '2'])
+    expect([descending, numbers()]).toContainEqual(['1', '3', '2'])
+  })
+})
+
+describe('StartStudy', () => {
+  const bench = {
+    name: 'drum', inputs: [{ name: 'rate', nominal: 2, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, says: 'held' }],
+    studies: [{ name: 'look', kind: 'sample', says: '10 points' }, { name: 'best', kind: 'optimize', says: 'least' }, { name: 'trade', kind: 'optimize', says: '', later: 'not yet' }],
+  } as unknown as Bench
+  const show = (onStarted: () => void) =>
+    render(
+      <QueryClientProvider client={new QueryClient()}>
+        <StartStudy bench={bench} onClose={() => {}} onStarted={onStarted} />
+      </QueryClientProvider>,
+    )
+  it('sends what was filled in, and nothing else', async () => {
+    const fetch = vi.fn(async () => new Response(JSON.stringify({ run: 9, bench: 'drum' })))
+    vi.stubGlobal('fetch', fetch)
+    const started = vi.fn()
+    show(started)
+    expect((screen.getByLabelText('Study') as HTMLSelectElement).value).toBe('best')
+    expect((screen.getByText('trade: not yet') as HTMLOptionElement).disabled).toBe(true)
+    fireEvent.change(screen.getByLabelText('Seed'), { target: { value: '7' } })
+    fireEvent.change(screen.getByLabelText('rate'), { target: { value: '2.5' } })
+    fireEvent.click(screen.getByText('Start'))
+    await waitFor(() => expect(started).toHaveBeenCalled())
+    const [path, init] = fetch.mock.calls[0] as unknown as [string, { body: string }]
+    expect(path).toBe('/v1/benches/drum/runs')
+    expect(JSON.parse(init.body)).toEqual({ study: 'best', seed: 7, hold: { rate: 2.5 } })
+  })
+  it('shows why the service refuses', async () => {
+    vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ title: '', status: 400, detail: 'the budget is too small' }), { status: 400 }))
+    show(() => {})
+    fireEvent.click(screen.getByText('Start'))
+    await screen.findByText('the budget is too small')
+  })
+})
+
+describe('Trouble', () => {
+  it('lists mistakes in files by line', () => {
+    const problems = [{ file: 'a.bench.yaml', line: 4, message: 'upside down' }]
+    render(<Trouble error={new Answer({ title: '', status: 422, detail: 'x', problems })} />)
+    expect(screen.getByRole('alert').textContent).toBe('a.bench.yaml, line 4: upside down')
+  })
+})
