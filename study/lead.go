@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"sync"
@@ -203,6 +204,9 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, content bench.Content, m *
 	if err := r.engine.attach(&config, b, content); err != nil {
 		return nil, err
 	}
+	if err := l.pinSolver(config.SolverKey); err != nil {
+		return nil, err
+	}
 	verify := l.run.Question.Kind == KindVerify
 	config.Repeat = verify
 	config.Journal = r.records.Journal(l.run.ID, config.SolverKey, config.Solver != nil)
@@ -224,6 +228,21 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, content bench.Content, m *
 	l.model, l.tracker = m, newTracker(m, verify)
 	l.mutex.Unlock()
 	return d, nil
+}
+
+// errOtherSolver ends a resumed run whose programs were changed meanwhile: its evaluations cannot be mixed with new ones.
+var errOtherSolver = errors.New("a program that its steps start has changed since the run was begun, and its evaluations cannot be mixed with those of another solver: start a new run")
+
+// pinSolver notes the solver with which a run is begun, and holds it to that.
+func (l *liveRun) pinSolver(key [32]byte) error {
+	l.mutex.Lock()
+	defer l.mutex.Unlock()
+	now := hex.EncodeToString(key[:])
+	if l.run.SolverKey != "" && l.run.SolverKey != now {
+		return errOtherSolver
+	}
+	l.run.SolverKey = now
+	return nil
 }
 
 // replay gives the records that the run has already, or nil where it has none.

@@ -77,6 +77,8 @@ type Run struct {
 	Nominal  *Best  `json:"nominal,omitempty"` // the nominal design, where it was evaluated
 	AtEnds   []End  `json:"at_ends,omitempty"` // inputs of the best design that end at an end of their range
 	LastWhy  string `json:"last_failure,omitempty"`
+	// SolverKey is that of the solver with which the run was begun.
+	SolverKey string `json:"solver_key,omitempty"`
 }
 
 // A Best is a design with its values and verdicts.

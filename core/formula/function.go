@@ -37,14 +37,18 @@ func (f function) arguments() string {
 	switch {
 	case f.most == many:
 		return "one argument or more"
+	case f.least != f.most:
+		return fmt.Sprintf("%d or %d arguments", f.least, f.most)
 	case f.least == 1:
 		return "one argument"
 	}
 	return fmt.Sprintf("%d arguments", f.least)
 }
 
-// FunctionNames lists the functions of numbers, sorted.
-func FunctionNames() []string { return slices.Sorted(maps.Keys(functions)) }
+// FunctionNames lists all functions, sorted.
+func FunctionNames() []string {
+	return slices.Sorted(slices.Values(append(slices.Collect(maps.Keys(functions)), curveFunctions...)))
+}
 
 // Reserved is true for the words that cannot be names.
 func Reserved(name string) bool {

@@ -35,7 +35,11 @@ type Expression struct {
 	Text  string
 	Names []string // every input, output or derived value it names, in order of first use
 	root  ast.Node
+	reads bool // something is read off a vector or curve
 }
+
+// Reads is true where something is read off a vector or a curve: such an expression is not for a Program.
+func (e Expression) Reads() bool { return e.reads }
 
 // Parse reads one formula. Errors are of type *Error.
 func Parse(text string) (Expression, error) {
@@ -135,6 +139,10 @@ func (e *Expression) checkName(node ast.Node) error {
 func (e *Expression) checkCall(call *ast.CallNode) error {
 	name, _ := nameOf(call.Callee)
 	function, known := functions[name]
+	if r, reads := readers[name]; reads {
+		known, function.least, function.most = true, r.least, r.most
+		e.reads = true
+	}
 	if !known {
 		return &Error{At: at(call.Callee), Message: fmt.Sprintf("there is no function %s%s", name, Suggest(name, FunctionNames()))}
 	}
