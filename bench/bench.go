@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/core/formula"
 )
 
@@ -19,6 +20,7 @@ type Bench struct {
 	Derived      []Derived // in the order in which they can be computed
 	Requirements []Requirement
 	Studies      []Study
+	Shapes       map[string]formula.Shape // of inputs, outputs and derived values
 }
 
 // An Input is a named number that the model takes.
@@ -82,6 +84,15 @@ type Output struct {
 	Match   string `json:"match,omitempty"`
 	Which   int    `json:"which,omitempty"` // of the matches: 0 the last, else counted from 1
 	Curve   *Curve `json:"curve,omitempty"`
+	Take    string `json:"take,omitempty"` // reduces a curve at once
+}
+
+// Shape is what the output gives.
+func (o Output) Shape() formula.Shape {
+	if o.Curve != nil && o.Take == "" {
+		return formula.Curve
+	}
+	return formula.Number
 }
 
 // A Curve names the columns of a table: by header name, or by number counted from 1.
@@ -101,15 +112,17 @@ type Derived struct {
 
 // A Requirement is a performance target.
 type Requirement struct {
-	ID     string
-	Says   string
-	Of     formula.Expression
-	Kind   string    // at_most, at_least, between or equals
-	Limits []float64 // one number; two for between
-	Within float64   // for equals
-	Limit  core.Limit
-	Wish   bool
-	Price  float64
+	ID         string
+	Says       string
+	Of         formula.Expression
+	Kind       string       // at_most, at_least, between, equals, under or over
+	Limits     []float64    // one number; two for between
+	Within     float64      // for equals
+	File       string       // of the curve, for under and over
+	limitCurve *curve.Curve // that curve
+	Limit      core.Limit
+	Wish       bool
+	Price      float64
 }
 
 // Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.
@@ -197,16 +210,14 @@ func (b *Bench) Nominal() map[string]float64 {
 	return values
 }
 
-// ScalarNames lists, in order, what formulas can use besides inputs: outputs that are numbers, and derived values.
-func (b *Bench) ScalarNames() []string {
+// ValueNames lists, in order, what formulas can use besides inputs: outputs and derived values.
+func (b *Bench) ValueNames() []string {
 	var names []string
 	for _, f := range b.Solver.Formulas {
 		names = append(names, f.Name)
 	}
 	for _, o := range b.Outputs {
-		if o.Curve == nil {
-			names = append(names, o.Name)
-		}
+		names = append(names, o.Name)
 	}
 	for _, d := range b.Derived {
 		names = append(names, d.Name)
@@ -242,6 +253,8 @@ func limitOf(kind string, limits []float64, within, reserve float64) core.Limit 
 		limit.Lower, limit.Upper = limits[0], limits[1]
 	case "equals":
 		limit.Lower, limit.Upper = limits[0]-within, limits[0]+within
+	case "under", "over": // of the least distance to the curve
+		limit.Lower = 0
 	}
 	return limit
 }

@@ -70,6 +70,7 @@ func Load(path string) (*Bench, Content, error) {
 		collector.add(name)
 	}
 	problems := append(collector.problems, b.checkDecks(content)...)
+	problems = append(problems, b.readLimitCurves(content)...)
 	if len(problems) > 0 {
 		return nil, Content{}, problems.sorted()
 	}
@@ -82,7 +83,7 @@ func Parse(content Content) (*Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	if problems := b.checkDecks(content); len(problems) > 0 {
+	if problems := append(b.checkDecks(content), b.readLimitCurves(content)...); len(problems) > 0 {
 		return nil, problems.sorted()
 	}
 	return b, nil
@@ -96,6 +97,11 @@ func (b *Bench) namedFiles() []string {
 			names = append(names, step.Fill.From)
 		} else if step.Run.Stdin != "" && !b.written(step.Run.Stdin) {
 			names = append(names, step.Run.Stdin)
+		}
+	}
+	for _, q := range b.Requirements {
+		if q.File != "" {
+			names = append(names, q.File)
 		}
 	}
 	slices.Sort(names)
@@ -183,6 +189,9 @@ func (c *collector) read(root *os.Root, path string) {
 	c.content.Files[path] = File{text, info.Mode()&0o111 != 0}
 }
 
+// key is the path of a file in the content of a bench.
+func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
+
 // checkDecks parses every deck and argument, and looks up the names in their slots.
 func (b *Bench) checkDecks(content Content) Problems {
 	var problems Problems
@@ -191,7 +200,7 @@ func (b *Bench) checkDecks(content Content) Problems {
 	for _, step := range b.Solver.Steps {
 		texts := map[string]string{}
 		if step.Fill != nil {
-			texts[step.Fill.From] = string(content.Files[filepath.ToSlash(filepath.Clean(step.Fill.From))].Text)
+			texts[step.Fill.From] = string(content.Files[key(step.Fill.From)].Text)
 		} else {
 			for i, argument := range step.Run.Args {
 				texts[fmt.Sprintf("%s, argument %d of %s", content.File, i, step.Run.Args[0])] = argument

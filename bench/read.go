@@ -16,7 +16,7 @@ func Read(file string, text []byte) (*Bench, error) {
 	if len(problems) > 0 {
 		return nil, problems
 	}
-	f := &fileReader{reader: reader{file: file, text: text}, bench: &Bench{}, lines: map[string]int{}, studyLines: map[string]int{}}
+	f := &fileReader{reader: reader{file: file, text: text}, bench: &Bench{}, lines: map[string]int{}, studyLines: map[string]int{}, requirementLines: map[string]int{}}
 	f.file(root)
 	if len(f.problems) == 0 {
 		f.checkNames()
@@ -34,7 +34,8 @@ type fileReader struct {
 	lines map[string]int // of inputs, outputs and derived values, by name
 	uses  []use          // formulas whose names are looked up when all names are known
 
-	studyLines map[string]int
+	studyLines       map[string]int
+	requirementLines map[string]int
 }
 
 // A use is a formula with its place.
@@ -220,9 +221,10 @@ func (f *fileReader) named1(name string, line int, n *node) Derived {
 	return d
 }
 
-var limitKinds = []string{"at_most", "at_least", "between", "equals"}
+var limitKinds = []string{"at_most", "at_least", "between", "equals", "under", "over"}
 
 func (f *fileReader) requirement(id string, line int, n *node) {
+	f.requirementLines[id] = line
 	q := Requirement{ID: id}
 	reserve, kinds := 0.0, []string{}
 	single := func(kind string) func(*node) {
@@ -236,6 +238,12 @@ func (f *fileReader) requirement(id string, line int, n *node) {
 			if *into = f.number(n, id+": "+what); *into < 0 {
 				f.wrong(n.line, "%s: %s must not be negative", id, what)
 			}
+		}
+	}
+	curveLimit := func(kind string) func(*node) {
+		return func(n *node) {
+			kinds = append(kinds, kind)
+			q.Kind, q.File = kind, f.path(n, id+": "+kind)
 		}
 	}
 	within, before := -1.0, len(f.problems)
@@ -256,7 +264,7 @@ func (f *fileReader) requirement(id string, line int, n *node) {
 		},
 		"reserve": positive("reserve", &reserve), "within": positive("within", &within), "price": positive("price", &q.Price),
 		"wish":  func(n *node) { q.Wish = f.boolean(n, id+": wish") },
-		"under": nil, "over": nil,
+		"under": curveLimit("under"), "over": curveLimit("over"),
 	})
 	if len(f.problems) > before {
 		return
@@ -300,6 +308,7 @@ func (f *fileReader) checkNames() {
 	f.checkSolverFormulas()
 	f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
 	f.bench.Derived = f.ordered(f.bench.Derived)
+	f.checkShapes()
 	for i := range f.bench.Studies {
 		f.checkStudy(&f.bench.Studies[i], known)
 	}
@@ -313,16 +322,12 @@ func (f *fileReader) knownNames() []string {
 	for _, in := range f.bench.Inputs {
 		names = append(names, in.Name)
 	}
-	return append(names, f.bench.ScalarNames()...)
+	return append(names, f.bench.ValueNames()...)
 }
 
 func (f *fileReader) checkUse(u use, known []string) {
 	for _, name := range u.expression.Names {
 		if slices.Contains(known, name) {
-			continue
-		}
-		if _, isCurve := f.lines[name]; isCurve {
-			f.wrong(u.line, "%s: %s is a curve, and this version of Rope Bench computes with single values only", u.what, name)
 			continue
 		}
 		f.wrong(u.line, "%s: the formula %q names %s, which is no input, output or derived value%s", u.what, u.expression.Text, name, formula.Suggest(name, known))

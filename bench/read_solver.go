@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"ropebench/core/formula"
 )
 
 const defaultLimit = time.Hour
@@ -194,7 +196,11 @@ func (f *fileReader) output(name string, line int, n *node) {
 				f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)
 			}
 		},
-		"table": nil, "take": nil, "cell": nil, "gradient": nil,
+		"take": func(n *node) {
+			takes, _ := formula.Takes()
+			out.Take = f.oneOf(n, name+": take", takes)
+		},
+		"table": nil, "cell": nil, "gradient": nil,
 	})
 	if len(f.problems) > before {
 		return
@@ -204,6 +210,8 @@ func (f *fileReader) output(name string, line int, n *node) {
 		f.wrong(line, "%s does not say which file it is read from: add file:", name)
 	case readers != 1:
 		f.wrong(line, "%s needs exactly one of pointer, match and curve: how is it found in %s?", name, out.File)
+	case out.Take != "" && out.Curve == nil:
+		f.wrong(line, "%s: take reduces a curve, and this output is a single number", name)
 	case out.Which != 0 && out.Match == "":
 		f.wrong(line, "%s: which belongs to match", name)
 	}

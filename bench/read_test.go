@@ -148,7 +148,11 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"second document", "studies:\n", "---\nstudies:\n", "", "a second document"},
 	{"other version", "bench: 1", "bench: 2", "1", "reads bench: 1, not bench: 2"},
 	{"key of a later version", "{unit: N, nominal: 010}", "{nominal: S12, catalog: ropes.csv}", "11", "cannot do it yet"},
-	{"curve in a formula", "area: pi*drum^2", "area: way + 1", "27", "way is a curve"},
+	{"number taken for a curve", "area: pi*drum^2", "area: peak(mass)", "27", "peak is read off a vector or a curve, and mass is a single number"},
+	{"objective is a curve", `minimize: "mass > 3 ? mass : 3"`, "minimize: way*2", "38", "an objective is a single number, and way*2 is a curve"},
+	{"limit curve for a number", "{of: ratio, between: [0.5, 4]}", "{of: ratio, under: limit.csv}", "32", "under is asked of a curve, and ratio is a single number"},
+	{"take of a number", "pointer: /parts/0/mass}", "pointer: /parts/0/mass, take: peak}", "23", "take reduces a curve"},
+	{"unknown take", "curve: {x: time, x_unit: s, y: way}}", "curve: {x: time, x_unit: s, y: way}, take: peek}", "25", "did you mean peak?"},
 }
 
 func TestMistakesGiveLineCauseAndRemedy(t *testing.T) {

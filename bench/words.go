@@ -61,6 +61,8 @@ func (b *Bench) LimitWords(q Requirement) string {
 		return "at least " + exactWith(q.Limits[0], unit)
 	case "between":
 		return fmt.Sprintf("between %s and %s", exact(q.Limits[0]), exactWith(q.Limits[1], unit))
+	case "under", "over":
+		return fmt.Sprintf("%s the curve of %s", q.Kind, q.File)
 	}
 	return fmt.Sprintf("equal to %s, within %s", exact(q.Limits[0]), exactWith(q.Within, unit))
 }
@@ -238,6 +240,8 @@ func (b *Bench) MetBy(s Study) []Requirement {
 // Words says where an output comes from.
 func (o Output) Words() string {
 	switch {
+	case o.Take != "":
+		return fmt.Sprintf("%s of columns %s and %s of %s", o.Take, o.Curve.X, o.Curve.Y, o.File)
 	case o.Curve != nil:
 		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
 	case o.Match != "":

@@ -37,7 +37,7 @@ type Config struct {
 // A Dispatcher is the evaluator of one run on its real solver. It answers one call of Evaluate at a time.
 type Dispatcher struct {
 	Config
-	inputs, width, outputs int // lengths of rows: inputs, values, outputs of the solver
+	widths Widths
 
 	numbers map[Key]int32 // of the designs asked in this run
 	repeats map[Key]int   // how often a design was asked, where the solver is noisy
@@ -73,7 +73,7 @@ func (c *Counts) Add(record Record) {
 // New returns a dispatcher.
 func New(c Config) *Dispatcher {
 	d := &Dispatcher{Config: c, numbers: map[Key]int32{}, repeats: map[Key]int{}}
-	d.inputs, d.width, d.outputs = c.Model.Widths()
+	d.widths = c.Model.Widths()
 	return d
 }
 
@@ -84,9 +84,8 @@ func (d *Dispatcher) KeyOf(design core.Design) Key {
 
 // A task is a design that was not asked before in this run.
 type task struct {
+	Row
 	record Record
-	inputs []float64
-	values []float64
 	missed bool // a requirement on inputs alone
 }
 
@@ -122,16 +121,16 @@ func (d *Dispatcher) Evaluate(ctx context.Context, designs []core.Design) ([]cor
 
 // prepare fills the inputs of the designs, screens them and finds their keys.
 func (d *Dispatcher) prepare(designs []core.Design) []task {
-	tasks, rows := make([]task, len(designs)), make([]float64, len(designs)*(d.inputs+d.width))
+	tasks, rows := make([]task, len(designs)), make([]float64, len(designs)*(d.widths.Inputs+d.widths.Values))
 	missed := make([]bool, len(designs))
 	for i, design := range designs {
 		t := &tasks[i]
 		t.record.Design = design
-		t.inputs, rows = rows[:d.inputs:d.inputs], rows[d.inputs:]
-		t.values, rows = rows[:d.width:d.width], rows[d.width:]
-		d.Model.FillInputs(design, t.inputs)
+		t.Inputs, rows = rows[:d.widths.Inputs:d.widths.Inputs], rows[d.widths.Inputs:]
+		t.Values, rows = rows[:d.widths.Values:d.widths.Values], rows[d.widths.Values:]
+		d.Model.FillInputs(design, t.Inputs)
 	}
-	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].inputs }, func(i int) []float64 { return tasks[i].values }, missed)
+	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values }, missed)
 	for i := range tasks {
 		tasks[i].missed = missed[i]
 		tasks[i].record.Key = d.key(&tasks[i])
@@ -147,7 +146,7 @@ func (d *Dispatcher) key(t *task) Key {
 			d.buffer = append(append(d.buffer, text...), 0)
 		}
 	} else {
-		for _, value := range t.inputs {
+		for _, value := range t.Inputs {
 			d.buffer = binary.LittleEndian.AppendUint64(d.buffer, math.Float64bits(value))
 		}
 	}
@@ -165,7 +164,7 @@ func shorten(text []byte) Key {
 }
 
 func (d *Dispatcher) lookUp(t *task) func(name string) float64 {
-	return func(name string) float64 { return d.Model.Value(name, t.inputs, t.values) }
+	return func(name string) float64 { return d.Model.Value(name, t.Inputs, t.Values) }
 }
 
 // number gives a design its number: a new one, or that under which it was asked before.
@@ -181,12 +180,13 @@ func (d *Dispatcher) number(key Key) (number int, again bool) {
 
 // row is where the values of an evaluation are kept while the run lasts.
 func (d *Dispatcher) row(number int) []float64 {
-	return d.values[(number-1)*d.width : number*d.width : number*d.width]
+	width := d.widths.Values
+	return d.values[(number-1)*width : number*width : number*width]
 }
 
 // answer finds an outcome for every task and commits it.
 func (d *Dispatcher) answer(ctx context.Context, tasks []task) error {
-	d.values = append(d.values, make([]float64, len(d.states)*d.width-len(d.values))...)
+	d.values = append(d.values, make([]float64, len(d.states)*d.widths.Values-len(d.values))...)
 	var open, ready, kept []*task
 	for i := range tasks {
 		t := &tasks[i]
@@ -228,10 +228,10 @@ var errOtherRecords = errors.New("the records of this run do not fit what the me
 func (d *Dispatcher) lookBack(t *task) (source, error) {
 	if d.Replay != nil {
 		if kept := d.Replay(t.record.Number); kept != nil {
-			if kept.Key != t.record.Key || len(kept.Values) > len(t.values) {
+			if kept.Key != t.record.Key || len(kept.Values) > len(t.Values) {
 				return nowhere, errOtherRecords
 			}
-			copy(t.values, kept.Values)
+			copy(t.Values, kept.Values)
 			t.record = *kept
 			return replayed, nil
 		}
@@ -244,26 +244,32 @@ func (d *Dispatcher) lookBack(t *task) (source, error) {
 		return nowhere, nil
 	}
 	known, found, err := d.Known.Find(t.record.Key)
-	if err != nil || !found || len(known.Values) < d.outputs {
+	if err != nil || !found || len(known.Values) < d.widths.Outputs || len(known.Curves) < d.widths.Curves {
 		return nowhere, err
 	}
-	copy(t.values[:d.outputs], known.Values)
-	t.record.Reused, t.record.Curves, t.record.Seconds, t.record.Steps = true, known.Curves, known.Seconds, known.Steps
+	copy(t.Values[:d.widths.Outputs], known.Values)
+	t.Curves = known.Curves[:d.widths.Curves:d.widths.Curves]
+	t.record.Reused, t.record.Seconds, t.record.Steps = true, known.Seconds, known.Steps
 	d.finish([]*task{t})
 	return recalled, nil
 }
 
-// finish computes what follows from the outputs of the solver; a value that is not finite is a failure.
+// finish computes what follows from the outputs of the solver; what cannot be computed or is not finite is a failure.
 func (d *Dispatcher) finish(tasks []*task) {
-	d.Model.Finish(len(tasks), func(i int) []float64 { return tasks[i].inputs }, func(i int) []float64 { return tasks[i].values })
+	d.Model.Finish(len(tasks), func(i int) *Row { return &tasks[i].Row })
 	for _, t := range tasks {
-		for column, value := range t.values {
+		if t.Err != nil {
+			t.record.State, t.record.Reason = core.Failed, t.Err.Error()
+			continue
+		}
+		for column, value := range t.Values {
 			if math.IsNaN(value) || math.IsInf(value, 0) {
 				t.record.State = core.Failed
 				t.record.Reason = fmt.Sprintf("%s is %g, not a finite number", d.Model.Name(column), value)
 				break
 			}
 		}
+		t.record.Curves = t.Curves
 	}
 }
 
@@ -271,7 +277,7 @@ func (d *Dispatcher) solveBatch(tasks []*task) {
 	if len(tasks) == 0 {
 		return
 	}
-	d.Batch.SolveAll(len(tasks), func(i int) []float64 { return tasks[i].inputs }, func(i int) []float64 { return tasks[i].values })
+	d.Batch.SolveAll(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values })
 	d.finish(tasks)
 }
 
@@ -297,7 +303,7 @@ func recordsOf(tasks []*task, now time.Time) []Record {
 	for i, t := range tasks {
 		t.record.At = now
 		if t.record.State == core.OK || t.record.State == core.NotTried {
-			t.record.Values = t.values
+			t.record.Values = t.Values
 		}
 		records[i] = t.record
 	}
@@ -314,7 +320,7 @@ func (d *Dispatcher) keep(tasks []*task) {
 func (d *Dispatcher) keepLocked(tasks []*task) {
 	for _, t := range tasks {
 		d.states[t.record.Number-1] = t.record.State
-		copy(d.row(t.record.Number), t.values)
+		copy(d.row(t.record.Number), t.Values)
 	}
 	if d.Notice != nil && len(tasks) > 0 {
 		records := make([]Record, len(tasks))

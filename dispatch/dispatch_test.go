@@ -24,13 +24,16 @@ func TestMain(m *testing.M) { goleak.VerifyTestMain(m) }
 // square is a model of one input x with the output y = x^2, the derived value 1/y, and a requirement x >= 0.
 type square struct{}
 
-func (square) Widths() (inputs, values, outputs int)        { return 1, 2, 1 }
+func (square) Widths() Widths                               { return Widths{Inputs: 1, Values: 2, Outputs: 1} }
 func (square) FillInputs(design core.Design, row []float64) { row[0] = design[0] }
 func (square) Value(string, []float64, []float64) float64   { return 0 }
 func (square) Name(column int) string                       { return []string{"y", "inverse"}[column] }
-func (square) Finish(n int, _, values func(row int) []float64) {
+func (square) Finish(n int, rows func(row int) *Row) {
 	for i := range n {
-		values(i)[1] = 1 / values(i)[0]
+		rows(i).Values[1] = 1 / rows(i).Values[0]
+		if rows(i).Values[0] == 49 {
+			rows(i).Err = errors.New("there is no crossing")
+		}
 	}
 }
 func (square) Screen(n int, inputs, values func(row int) []float64, missed []bool) {
@@ -99,6 +102,10 @@ func TestOneCommitForEachBatch(t *testing.T) {
 	assert.Equal(t, outcomes[1].Values, outcomes[3].Values)
 	assert.Equal(t, core.Failed, outcomes[4].State, "1/0 is a failure, not a value")
 	assert.Contains(t, journal.commits[0][3].Reason, "inverse is +Inf, not a finite number")
+	outcomes, err = d.Evaluate(t.Context(), designs(7))
+	require.NoError(t, err)
+	assert.Equal(t, core.Failed, outcomes[0].State)
+	assert.Equal(t, "there is no crossing", journal.commits[1][0].Reason)
 }
 
 func TestResumedRunsAskNothingAgain(t *testing.T) {

@@ -39,20 +39,35 @@ type Known interface {
 	Find(key Key) (Record, bool, error)
 }
 
+// Widths are the lengths of the rows of a model.
+type Widths struct {
+	Inputs  int
+	Values  int
+	Outputs int // of the values, the first ones: they come from the solver
+	Curves  int // that come from the solver
+}
+
+// A Row is one evaluation on its way through a model.
+type Row struct {
+	Inputs []float64
+	Values []float64
+	Curves []curve.Curve
+	Err    error
+}
+
 // A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds all inputs of the bench, a
 // row of values all columns of the run.
 type Model interface {
-	// Widths are the lengths of a row of inputs and of a row of values, and how many of the values come from the
-	// solver: they are the first ones.
-	Widths() (inputs, values, outputs int)
+	Widths() Widths
 	// FillInputs fills the row of inputs of a design.
 	FillInputs(design core.Design, row []float64)
 	// Screen fills what inputs alone decide, NaN elsewhere, and reports the rows that miss a requirement by it.
 	Screen(n int, inputs, values func(row int) []float64, missed []bool)
 	// Value is an input, or a value derived from inputs alone, of a row that was screened.
 	Value(name string, inputs, values []float64) float64
-	// Finish computes the values behind the outputs of the solver, which are in their places.
-	Finish(n int, inputs, values func(row int) []float64)
+	// Finish computes what follows from the outputs of the solver, which are in their places: values, and curves behind
+	// those of the solver. It sets Err of a row for which that cannot be done.
+	Finish(n int, rows func(row int) *Row)
 	// Name says what stands in a column of values, for messages.
 	Name(column int) string
 }

@@ -70,8 +70,8 @@ func (d *Dispatcher) solveOne(ctx context.Context, t *task) error {
 		var failure *solver.Failure
 		switch {
 		case err == nil:
-			copy(t.values, outputs.Scalars)
-			t.record.Curves, t.record.Steps = outputs.Curves, outputs.Steps
+			copy(t.Values, outputs.Scalars)
+			t.Curves, t.record.Steps = outputs.Curves, outputs.Steps
 			t.record.State, t.record.Reason, t.record.Tail = core.OK, "", ""
 			d.finish([]*task{t})
 			return d.commit([]*task{t})

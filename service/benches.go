@@ -11,6 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ropebench/bench"
+	"ropebench/core/formula"
 	"ropebench/store"
 )
 
@@ -198,7 +199,7 @@ type requirementAnswer struct {
 	Of       string    `json:"of"`
 	Unit     string    `json:"unit,omitempty"`
 	Kind     string    `json:"kind"`
-	Limits   []float64 `json:"limits"`
+	Limits   []float64 `json:"limits"` // none for a limit curve
 	Within   float64   `json:"within,omitempty"`
 	Reserve  float64   `json:"reserve,omitempty"`
 	Limit    string    `json:"limit"`
@@ -227,17 +228,21 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 	}
 	for _, o := range b.Outputs {
 		answer := outputAnswer{Name: o.Name, Label: o.Label, Unit: o.Unit, Kind: "value", Says: o.Words()}
-		if o.Curve != nil {
+		if o.Shape() != formula.Number {
 			answer.Kind, answer.X, answer.XUnit = "curve", o.Curve.X, o.Curve.XUnit
 		}
 		a.Outputs = append(a.Outputs, answer)
 	}
 	for _, d := range b.Derived {
-		a.Outputs = append(a.Outputs, outputAnswer{Name: d.Name, Label: d.Label, Unit: d.Unit, Kind: "derived", Says: "= " + d.Formula.Text})
+		answer := outputAnswer{Name: d.Name, Label: d.Label, Unit: d.Unit, Kind: "derived", Says: "= " + d.Formula.Text}
+		if b.Shapes[d.Name] != formula.Number {
+			answer.Kind, answer.X, answer.XUnit = "curve", "x", ""
+		}
+		a.Outputs = append(a.Outputs, answer)
 	}
 	for _, q := range b.Requirements {
 		a.Requirements = append(a.Requirements, requirementAnswer{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind,
-			Limits: q.Limits, Within: q.Within, Reserve: q.Limit.Reserve, Limit: b.LimitWords(q), Decisive: q.Decisive()})
+			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: b.LimitWords(q), Decisive: q.Decisive()})
 	}
 	for _, t := range b.Studies {
 		answer := studyAnswer{Name: t.Name, Kind: t.Kind, Says: t.Summary(), Later: t.Later, Watch: t.Watch}

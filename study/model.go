@@ -2,15 +2,18 @@
 package study
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"sync"
 
 	"ropebench/bench"
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/core/formula"
 	"ropebench/core/optimize"
 	"ropebench/core/space"
+	"ropebench/dispatch"
 )
 
 // A Layout says what the numbers of a run's records mean. It is kept with the run.
@@ -24,7 +27,7 @@ type Layout struct {
 
 // A Model is a bench compiled for one run: the varied inputs as a space, the formulas as programs, the requirements
 // and the objective as columns of values. The columns are the outputs of the solver, then what inputs alone decide,
-// then the rest.
+// then the rest. Vectors and curves stand beside the columns: those of the solver, then derived ones.
 type Model struct {
 	Layout
 	Bench        *bench.Bench
@@ -32,13 +35,15 @@ type Model struct {
 	Requirements []Target // all of the bench, in its order
 	Objective    *optimize.Objective
 
-	row     []float64 // nominal or held value of every input
-	varied  []int     // index of each varied input in a row of inputs
-	onInput int       // columns that inputs alone decide
-	before  sync.Pool // machines of the program over inputs
-	after   sync.Pool // machines of the program over inputs, outputs and what inputs decide
-	screens []Target  // requirements on inputs alone that the run must meet
-	index   map[string]int
+	row          []float64 // nominal or held value of every input
+	varied       []int     // index of each varied input in a row of inputs
+	onInput      int       // columns that inputs alone decide
+	solverCurves int
+	before       sync.Pool   // machines of the program over inputs
+	after        sync.Pool   // machines of the program over inputs, outputs and what inputs decide
+	sequences    []following // what is computed instead of that program where vectors or curves take part; nil: none do
+	screens      []Target    // requirements on inputs alone that the run must meet
+	index        map[string]int
 }
 
 // A Target is a requirement with the column that it limits.
@@ -71,48 +76,52 @@ func NewModel(b *bench.Bench, s bench.Study, hold map[string]float64) (*Model, e
 			m.Space = append(m.Space, space.Input{Name: in.Name, Lower: in.Range.Lower, Upper: in.Range.Upper, Step: in.Step, Log: in.Log})
 		}
 	}
-	for _, out := range b.Outputs {
-		if out.Curve != nil {
-			m.Curves = append(m.Curves, out.Name)
-		}
-	}
 	return m, m.compile(s)
 }
 
-// compile lays out the columns and makes the two programs.
+// compile lays out the columns and makes the programs.
 func (m *Model) compile(s bench.Study) error {
 	b := m.Bench
 	for _, f := range b.Solver.Formulas {
 		m.column(f.Name)
 	}
 	for _, out := range b.Outputs {
-		if out.Curve == nil {
+		if out.Shape() == formula.Number {
 			m.column(out.Name)
+		} else {
+			m.Curves = append(m.Curves, out.Name)
 		}
 	}
-	m.Outputs = len(m.Columns)
+	m.Outputs, m.solverCurves = len(m.Columns), len(m.Curves)
 	before, after := m.definitions(s)
-	for _, d := range before {
-		m.column(d.Name)
-	}
 	m.onInput = len(before)
-	for _, d := range after {
-		m.column(d.Name)
+	withSequences := false
+	for _, d := range append(before, after...) {
+		if d.column {
+			m.column(d.Name)
+		} else {
+			m.Curves = append(m.Curves, d.Name)
+		}
+		withSequences = withSequences || !d.column || d.worst != nil || d.Expression.Reads()
 	}
-	variables := make([]string, 0, len(b.Inputs)+m.Outputs+m.onInput)
+	var variables []string
 	for _, in := range b.Inputs {
 		variables = append(variables, in.Name)
 	}
-	first, err := formula.Compile(variables, before)
-	if err != nil {
-		return err
-	}
-	second, err := formula.Compile(append(variables, m.Columns[:m.Outputs+m.onInput]...), after)
+	first, err := formula.Compile(variables, definitionsOf(before))
 	if err != nil {
 		return err
 	}
 	m.before.New = func() any { return first.NewMachine() }
-	m.after.New = func() any { return second.NewMachine() }
+	if withSequences {
+		m.sequences = after
+	} else {
+		second, err := formula.Compile(append(variables, m.Columns[:m.Outputs+m.onInput]...), definitionsOf(after))
+		if err != nil {
+			return err
+		}
+		m.after.New = func() any { return second.NewMachine() }
+	}
 	m.targets(s)
 	return nil
 }
@@ -122,43 +131,65 @@ func (m *Model) column(name string) {
 	m.Columns = append(m.Columns, name)
 }
 
+// A following is a formula that is computed behind the outputs of the solver.
+type following struct {
+	formula.Definition
+	column bool                               // it gives a number
+	worst  func(curve.Curve) (float64, error) // reduces a sequence to the number that its requirement hangs on; nil: none
+}
+
+func definitionsOf(all []following) []formula.Definition {
+	definitions := make([]formula.Definition, len(all))
+	for i, f := range all {
+		definitions[i] = f.Definition
+	}
+	return definitions
+}
+
 // definitions lists the formulas to be computed: those of inputs alone, and the others. A formula that is no plain
 // name of a column is known by its text.
-func (m *Model) definitions(s bench.Study) (before, after []formula.Definition) {
+func (m *Model) definitions(s bench.Study) (before, after []following) {
 	b := m.Bench
 	only := b.InputsOnly()
 	defined := map[string]bool{}
-	for _, name := range m.Columns {
+	for _, name := range append(slices.Clone(m.Columns), m.Curves...) {
 		defined[name] = true
 	}
-	add := func(name string, expression formula.Expression) {
-		if defined[name] {
+	add := func(f following) {
+		if defined[f.Name] {
 			return
 		}
-		defined[name] = true
-		onInputs := !slices.ContainsFunc(expression.Names, func(n string) bool { return !only[n] })
-		if onInputs {
-			before = append(before, formula.Definition{Name: name, Expression: expression})
+		defined[f.Name] = true
+		if slices.ContainsFunc(f.Expression.Names, func(n string) bool { return !only[n] }) {
+			after = append(after, f)
 		} else {
-			after = append(after, formula.Definition{Name: name, Expression: expression})
+			before = append(before, f)
 		}
 	}
 	for _, d := range b.Derived {
-		add(d.Name, d.Formula)
+		add(following{formula.Definition{Name: d.Name, Expression: d.Formula}, b.Shapes[d.Name] == formula.Number, nil})
 	}
 	for _, q := range b.Requirements {
-		add(q.Of.Text, q.Of)
+		add(following{formula.Definition{Name: limited(b, q), Expression: q.Of}, true, b.Worst(q)})
 	}
 	if s.Objective != nil {
-		add(s.Objective.Formula.Text, s.Objective.Formula)
+		add(following{formula.Definition{Name: s.Objective.Formula.Text, Expression: s.Objective.Formula}, true, nil})
 	}
 	return before, after
+}
+
+// limited is the name of the column that a requirement limits: a sequence is limited at its worst element.
+func limited(b *bench.Bench, q bench.Requirement) string {
+	if b.Worst(q) == nil {
+		return q.Of.Text
+	}
+	return fmt.Sprintf("%s, worst for %s", q.Of.Text, q.ID)
 }
 
 func (m *Model) targets(s bench.Study) {
 	met := m.Bench.MetBy(s)
 	for _, q := range m.Bench.Requirements {
-		t := Target{Requirement: q, Column: m.index[q.Of.Text], OnInput: m.Bench.OnInputs(q)}
+		t := Target{Requirement: q, Column: m.index[limited(m.Bench, q)], OnInput: m.Bench.OnInputs(q)}
 		t.Met = slices.ContainsFunc(met, func(r bench.Requirement) bool { return r.ID == q.ID })
 		m.Requirements = append(m.Requirements, t)
 		if t.OnInput && t.Met && q.Decisive() {
@@ -206,8 +237,8 @@ func (l Layout) Values(design []float64) map[string]float64 {
 }
 
 // Widths implements dispatch.Model.
-func (m *Model) Widths() (inputs, values, outputs int) {
-	return len(m.row), len(m.Columns), m.Outputs
+func (m *Model) Widths() dispatch.Widths {
+	return dispatch.Widths{Inputs: len(m.row), Values: len(m.Columns), Outputs: m.Outputs, Curves: m.solverCurves}
 }
 
 // FillInputs implements dispatch.Model.
@@ -248,19 +279,56 @@ func (m *Model) Value(name string, inputs, values []float64) float64 {
 }
 
 // Finish implements dispatch.Model.
-func (m *Model) Finish(n int, inputs, values func(row int) []float64) {
+func (m *Model) Finish(n int, rows func(row int) *dispatch.Row) {
 	known := m.Outputs + m.onInput
-	if known == len(m.Columns) {
+	switch {
+	case m.sequences != nil:
+		for i := range n {
+			m.follow(rows(i))
+		}
+		return
+	case known == len(m.Columns):
 		return
 	}
 	variables := make([]float64, len(m.row)+known)
 	machine := m.after.Get().(*formula.Machine)
 	machine.Eval(n, func(i int) []float64 {
-		copy(variables, inputs(i))
-		copy(variables[len(m.row):], values(i))
+		copy(variables, rows(i).Inputs)
+		copy(variables[len(m.row):], rows(i).Values)
 		return variables
-	}, func(i int) []float64 { return values(i)[known:] })
+	}, func(i int) []float64 { return rows(i).Values[known:] })
 	m.after.Put(machine)
+}
+
+// follow computes one row where vectors or curves take part.
+func (m *Model) follow(row *dispatch.Row) {
+	lookup := func(name string) formula.Value {
+		if column, ok := m.index[name]; ok {
+			return formula.Scalar(row.Values[column])
+		}
+		if i := slices.Index(m.Curves, name); i >= 0 && i < len(row.Curves) {
+			return formula.Sequence(row.Curves[i])
+		}
+		return formula.Scalar(m.Value(name, row.Inputs, row.Values))
+	}
+	for _, f := range m.sequences {
+		value, err := f.Expression.Evaluate(lookup)
+		if err == nil && f.worst != nil {
+			value.Number, err = f.worst(*value.Samples)
+		}
+		if err == nil && !f.column {
+			err = value.Samples.Check()
+		}
+		if err != nil {
+			row.Err = fmt.Errorf("%s: %w", f.Name, err)
+			return
+		}
+		if f.column {
+			row.Values[m.index[f.Name]] = value.Number
+		} else {
+			row.Curves = append(row.Curves, *value.Samples)
+		}
+	}
 }
 
 // Name implements dispatch.Model.

@@ -2,7 +2,6 @@ package steps
 
 import (
 	"bufio"
-	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -11,22 +10,21 @@ import (
 	"os"
 	"regexp"
 	"strconv"
-	"strings"
 	"syscall"
 
 	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
 	"ropebench/core/curve"
+	"ropebench/core/formula"
 	"ropebench/solver"
 )
 
 // Bounds on result files, named in messages.
 const (
-	maxJSON   = 64 << 20
-	maxLine   = 1 << 20
-	maxTable  = 256 << 20
-	maxValues = 5_000_000 // in one curve
+	maxJSON  = 64 << 20
+	maxLine  = 1 << 20
+	maxTable = 256 << 20
 )
 
 // A reader takes the outputs from the files of a working folder.
@@ -68,7 +66,15 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 			if err != nil {
 				return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
 			}
-			outputs.Curves = append(outputs.Curves, c)
+			if out.Take == "" {
+				outputs.Curves = append(outputs.Curves, c)
+				continue
+			}
+			value, err := formula.Take(out.Take, c)
+			if err != nil {
+				return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
+			}
+			outputs.Scalars = append(outputs.Scalars, value)
 			continue
 		}
 		value, err := files.scalar(out, r.pointers[i], r.patterns[i])
@@ -126,7 +132,7 @@ func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, patt
 	number, isNumber := found.(json.Number)
 	if !isNumber {
 		shown, _ := json.Marshal(found) // it came from JSON, so it goes back
-		return 0, fmt.Errorf("at %s in %s stands %s where a number was due", out.Pointer, out.File, short(string(shown)))
+		return 0, fmt.Errorf("at %s in %s stands %s where a number was due", out.Pointer, out.File, bench.Short(string(shown)))
 	}
 	return strconv.ParseFloat(number.String(), 64)
 }
@@ -164,7 +170,7 @@ func (f *resultFiles) match(out bench.Output, pattern *regexp.Regexp) (float64, 
 			found++
 			text = string(groups[1])
 			if found == out.Which {
-				return number(text, out.File)
+				return bench.ReadNumber(text, out.File)
 			}
 		}
 	}
@@ -177,24 +183,7 @@ func (f *resultFiles) match(out bench.Output, pattern *regexp.Regexp) (float64, 
 	case out.Which > 0:
 		return 0, fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which)
 	}
-	return number(text, out.File)
-}
-
-// number reads a number as solvers print it: also with D for the exponent, as Fortran does.
-func number(text, file string) (float64, error) {
-	plain := strings.TrimSpace(text)
-	value, err := strconv.ParseFloat(strings.NewReplacer("D", "e", "d", "e").Replace(plain), 64)
-	if err != nil && !math.IsInf(value, 0) {
-		return 0, fmt.Errorf("in %s stands %q where a number was due", file, short(plain))
-	}
-	return value, nil
-}
-
-func short(text string) string {
-	if len(text) > 60 {
-		return text[:60] + "..."
-	}
-	return text
+	return bench.ReadNumber(text, out.File)
 }
 
 func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
@@ -203,102 +192,5 @@ func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
 		return curve.Curve{}, err
 	}
 	defer opened.Close()
-	lines := bufio.NewScanner(opened)
-	lines.Buffer(nil, maxLine)
-	var c curve.Curve
-	var columns *tableColumns
-	for line := 1; lines.Scan(); line++ {
-		text := bytes.TrimSpace(lines.Bytes())
-		if len(text) == 0 || text[0] == '#' {
-			continue
-		}
-		if columns == nil {
-			var header bool
-			if columns, header, err = findColumns(string(text), out); err != nil {
-				return c, err
-			}
-			if header {
-				continue
-			}
-		}
-		x, y, err := columns.read(string(text))
-		if err != nil {
-			return c, fmt.Errorf("line %d of %s: %w", line, out.File, err)
-		}
-		if len(c.Y) == maxValues {
-			return c, fmt.Errorf("%s has more than %d rows: write fewer", out.File, maxValues)
-		}
-		c.X, c.Y = append(c.X, x), append(c.Y, y)
-	}
-	if err := lines.Err(); err != nil {
-		return c, fmt.Errorf("%s cannot be read: %w", out.File, err)
-	}
-	if err := c.Check(); err != nil {
-		return c, fmt.Errorf("the curve in %s is not usable: %w", out.File, err)
-	}
-	return c, nil
-}
-
-// tableColumns says where x and y of a curve stand in each row.
-type tableColumns struct {
-	separator string // "": blanks
-	x, y      int
-}
-
-func findColumns(first string, out bench.Output) (columns *tableColumns, header bool, err error) {
-	columns = &tableColumns{}
-	for _, separator := range []string{";", "\t", ","} {
-		if strings.Contains(first, separator) {
-			columns.separator = separator
-			break
-		}
-	}
-	names := columns.split(first)
-	_, notNumber := strconv.ParseFloat(names[0], 64)
-	header = notNumber != nil
-	if columns.x, err = columnOf(out.Curve.X, names, header, out.File); err != nil {
-		return nil, false, err
-	}
-	columns.y, err = columnOf(out.Curve.Y, names, header, out.File)
-	return columns, header, err
-}
-
-func columnOf(name string, names []string, header bool, file string) (int, error) {
-	if header {
-		for i, candidate := range names {
-			if candidate == name {
-				return i, nil
-			}
-		}
-	}
-	if n, err := strconv.Atoi(name); err == nil && n >= 1 && n <= len(names) {
-		return n - 1, nil
-	}
-	if header {
-		return 0, fmt.Errorf("%s has no column %q; it has %s", file, name, short(strings.Join(names, ", ")))
-	}
-	return 0, fmt.Errorf("%s has no header and %d columns: name a column by its number, from 1, not %q", file, len(names), name)
-}
-
-func (t *tableColumns) split(line string) []string {
-	if t.separator == "" {
-		return strings.Fields(line)
-	}
-	fields := strings.Split(line, t.separator)
-	for i := range fields {
-		fields[i] = strings.Trim(strings.TrimSpace(fields[i]), `"`)
-	}
-	return fields
-}
-
-func (t *tableColumns) read(line string) (x, y float64, err error) {
-	fields := t.split(line)
-	if len(fields) <= max(t.x, t.y) {
-		return 0, 0, fmt.Errorf("it has %d fields, fewer than the columns asked for", len(fields))
-	}
-	if x, err = number(fields[t.x], "the row"); err != nil {
-		return 0, 0, err
-	}
-	y, err = number(fields[t.y], "the row")
-	return x, y, err
+	return bench.ReadCurve(opened, out.File, out.Curve.X, out.Curve.Y)
 }

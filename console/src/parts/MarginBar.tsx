@@ -21,7 +21,7 @@ const missedShare = 0.32 // of the width is left of the limit
 export function MarginBar({ requirement, judged, width = 190 }: { requirement: Requirement; judged?: Judgment; width?: number }) {
   const limit = width * missedShare
   const room = width - limit
-  const scale = Math.max(...requirement.limits.map(Math.abs)) || 1
+  const scale = Math.max(0, ...requirement.limits.map(Math.abs)) || 1
   const length = judged?.margin === undefined ? 0 : Math.max(-limit, Math.min(room, (judged.margin / scale) * room))
   const reserve = Math.min(room, ((requirement.reserve ?? 0) / scale) * room)
   return (

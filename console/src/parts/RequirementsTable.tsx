@@ -15,7 +15,7 @@ type Props = {
 
 /** Every requirement with its value, its margin as a bar, and its verdict. */
 export function RequirementsTable({ requirements, judged, nominal, name = 'value', compact, leastMarginFirst }: Props) {
-  const share = (q: Requirement) => (judged[q.id]?.margin ?? Infinity) / (Math.max(...q.limits.map(Math.abs)) || 1)
+  const share = (q: Requirement) => (judged[q.id]?.margin ?? Infinity) / (Math.max(0, ...q.limits.map(Math.abs)) || 1)
   const rows = leastMarginFirst ? [...requirements].sort((a, b) => share(a) - share(b)) : requirements
   return (
     <div className="scroll">

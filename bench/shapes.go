@@ -1,0 +1,52 @@
+package bench
+
+import (
+	"ropebench/core/formula"
+)
+
+// checkShapes finds what every name gives - a number, a vector or a curve - and refuses formulas that mix them up.
+func (f *fileReader) checkShapes() {
+	b := f.bench
+	b.Shapes = map[string]formula.Shape{}
+	if len(f.problems) > 0 {
+		return // names that are not known, or circles: shapes would only repeat it
+	}
+	for _, in := range b.Inputs {
+		b.Shapes[in.Name] = formula.Number
+	}
+	for _, out := range b.Outputs {
+		b.Shapes[out.Name] = out.Shape()
+	}
+	for _, d := range append(append([]Derived{}, b.Solver.Formulas...), b.Derived...) {
+		b.Shapes[d.Name] = f.shape(f.lines[d.Name], d.Name, d.Formula)
+	}
+	for _, q := range b.Requirements {
+		line := f.requirementLines[q.ID]
+		if s := f.shape(line, q.ID, q.Of); q.File != "" && s != formula.Curve {
+			f.wrong(line, "%s: %s is asked of a curve, and %s is %s", q.ID, q.Kind, q.Of.Text, s)
+		}
+	}
+	for _, s := range b.Studies {
+		if s.Objective != nil {
+			f.checkObjective(s)
+		}
+	}
+}
+
+func (f *fileReader) checkObjective(s Study) {
+	text, line := s.Objective.Formula.Text, f.studyLines[s.Name]
+	if given := f.shape(line, s.Name, s.Objective.Formula); given != formula.Number {
+		f.wrong(line, "%s: an objective is a single number, and %s is %s: read a number off it, such as peak(%s)", s.Name, text, given, text)
+	}
+}
+
+func (f *fileReader) shape(line int, what string, expression formula.Expression) formula.Shape {
+	s, err := expression.Shape(func(name string) (formula.Shape, bool) {
+		s, known := f.bench.Shapes[name]
+		return s, known
+	})
+	if err != nil {
+		f.wrong(line, "%s: in the formula %q: %s", what, expression.Text, err)
+	}
+	return s
+}
