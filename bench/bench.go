@@ -58,10 +58,19 @@ type Step struct {
 	Run  *Run
 }
 
-// Fill writes a deck with the values of a design in it.
+// Fill writes a deck with the values of a design in it: into its slots, or at the places that Put names.
 type Fill struct {
 	From string
 	To   string
+	Put  []Place
+}
+
+// Deck finds the slots or places of a deck in its text.
+func (f Fill) Deck(text []byte) (Deck, Problems) {
+	if f.Put == nil {
+		return ParseDeck(f.From, text)
+	}
+	return PutDeck(f.From, text, f.Put)
 }
 
 // Run starts a program.

@@ -198,24 +198,64 @@ func (b *Bench) checkDecks(content Content) Problems {
 	only := b.InputsOnly()
 	known := slices.Sorted(maps.Keys(only))
 	for _, step := range b.Solver.Steps {
-		texts := map[string]string{}
 		if step.Fill != nil {
-			texts[step.Fill.From] = string(content.Files[key(step.Fill.From)].Text)
-		} else {
-			for i, argument := range step.Run.Args {
-				texts[fmt.Sprintf("%s, argument %d of %s", content.File, i, step.Run.Args[0])] = argument
-			}
+			deck, wrong := step.Fill.Deck(content.Files[key(step.Fill.From)].Text)
+			problems = append(append(problems, wrong...), checkSlots(step.Fill.From, deck, only, known)...)
+			continue
 		}
-		for _, file := range slices.Sorted(maps.Keys(texts)) {
-			deck, wrong := ParseDeck(file, []byte(texts[file]))
-			problems = append(problems, wrong...)
-			names, lines := deck.Names()
-			for i, name := range names {
-				if !only[name] {
-					problems = append(problems, Problem{file, lines[i], fmt.Sprintf("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))})
-				}
-			}
+		for i, argument := range step.Run.Args {
+			where := fmt.Sprintf("%s, argument %d of %s", content.File, i, step.Run.Args[0])
+			deck, wrong := ParseDeck(where, []byte(argument))
+			problems = append(append(problems, wrong...), checkSlots(where, deck, only, known)...)
 		}
 	}
 	return problems
+}
+
+// checkSlots looks up the names in the slots of a deck.
+func checkSlots(file string, deck Deck, only map[string]bool, known []string) Problems {
+	var problems Problems
+	names, lines := deck.Names()
+	for i, name := range names {
+		if !only[name] {
+			problems = append(problems, Problem{file, lines[i], fmt.Sprintf("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))})
+		}
+	}
+	return problems
+}
+
+// PlacesIn shows every slot and place of the decks of a bench, with its line before and after the nominal values are
+// written into it.
+func (b *Bench) PlacesIn(content Content) ([]Change, error) {
+	nominal := b.Nominal()
+	only := b.InputsOnly()
+	var value func(name string) float64
+	value = func(name string) float64 {
+		if value, isInput := nominal[name]; isInput {
+			return value
+		}
+		d, _ := find(b.Derived, name, func(d Derived) string { return d.Name })
+		computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name)) })
+		if err != nil || !only[name] {
+			return 0
+		}
+		return computed.Number
+	}
+	var changes []Change
+	for _, step := range b.Solver.Steps {
+		if step.Fill == nil {
+			continue
+		}
+		text := content.Files[key(step.Fill.From)].Text
+		deck, problems := step.Fill.Deck(text)
+		if len(problems) > 0 {
+			return nil, problems
+		}
+		more, err := deck.Changes(step.Fill.From, text, value)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", step.Fill.From, err)
+		}
+		changes = append(changes, more...)
+	}
+	return changes, nil
 }

@@ -89,7 +89,9 @@ func TestDecksAreFilledByteForByte(t *testing.T) {
 	} {
 		deck, problems := ParseDeck("d", []byte(text))
 		require.Empty(t, problems, text)
-		assert.Equal(t, want, string(deck.Fill(value)), text)
+		filled, err := deck.Fill(value)
+		require.NoError(t, err)
+		assert.Equal(t, want, string(filled), text)
 	}
 	_, problems := ParseDeck("d", []byte("line\n@[open"))
 	require.Len(t, problems, 1)
@@ -101,7 +103,8 @@ func FuzzDeck(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text []byte) {
 		deck, problems := ParseDeck("d", text)
 		if len(problems) == 0 {
-			deck.Fill(func(string) float64 { return 1 })
+			_, err := deck.Fill(func(string) float64 { return 1 })
+			require.NoError(t, err)
 		}
 	})
 }

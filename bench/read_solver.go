@@ -65,6 +65,7 @@ func (f *fileReader) solverStep(what string, n *node) {
 	step, kinds, before := Step{}, 0, len(f.problems)
 	run := Run{Limit: defaultLimit, Accept: []int{0}}
 	var runOnly []string
+	var put *node
 	option := func(key string, read func(*node)) func(*node) {
 		return func(n *node) {
 			runOnly = append(runOnly, key)
@@ -87,8 +88,14 @@ func (f *fileReader) solverStep(what string, n *node) {
 		"stdout": option("stdout", func(n *node) { run.Stdout = f.path(n, what+": stdout") }),
 		"accept": option("accept", func(n *node) { run.Accept = f.exitCodes(n, what) }),
 		"env":    option("env", func(n *node) { run.Env = f.environment(n, what) }),
-		"put":    nil, "post": nil, "save": nil, "workbook": nil, "set": nil,
+		"put":    func(n *node) { put = n },
+		"post":   nil, "save": nil, "workbook": nil, "set": nil,
 	})
+	if put != nil && step.Fill != nil {
+		step.Fill.Put = f.places(what, put)
+	} else if put != nil {
+		f.wrong(put.line, "%s: put belongs to fill", what)
+	}
 	if len(f.problems) > before {
 		return
 	}

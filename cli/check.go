@@ -2,12 +2,17 @@ package cli
 
 import (
 	"errors"
+	"fmt"
 	"iter"
+	"os"
+	"path/filepath"
 	"strings"
 
+	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
 
 	"ropebench/bench"
+	"ropebench/client"
 )
 
 func splitLines(text string) iter.Seq[string] { return strings.SplitSeq(text, "\n") }
@@ -19,7 +24,7 @@ func (a *App) checkCommand() *cobra.Command {
 		Long: "Reads a bench file and every file that it names, without starting the solver. All mistakes are shown at once,\n" +
 			"each with its line, its cause and a remedy. A valid bench is followed by its problem in words.",
 		RunE: func(_ *cobra.Command, args []string) error {
-			b, _, err := bench.Load(args[0])
+			b, content, err := bench.Load(args[0])
 			var mistakes bench.Problems
 			if a.json && (err == nil || errors.As(err, &mistakes)) {
 				return a.checkedJSON(b, study, mistakes)
@@ -30,6 +35,9 @@ func (a *App) checkCommand() *cobra.Command {
 			a.say("%s is valid: %d inputs, %d of them varied; %s; %d requirements, %d studies.\n", args[0],
 				len(b.Inputs), len(b.Varied()), b.SolverWords(), len(b.Requirements), len(b.Studies))
 			a.say("%s", strings.TrimRight(b.Statement(study), "\n"))
+			if err := a.showPlaces(b, content); err != nil {
+				return err
+			}
 			for _, s := range b.Studies {
 				if s.Later != "" {
 					a.say("\nstudy %s: %s", s.Name, s.Later)
@@ -40,6 +48,60 @@ func (a *App) checkCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&study, "study", "", "state the problem of this study; by default of the first optimization")
 	return c
+}
+
+// showPlaces shows each place of a deck where an input is put, with the line before and after. Slots show themselves.
+func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
+	changes, err := b.PlacesIn(content)
+	if err != nil {
+		return err
+	}
+	v := a.view(client.Bench{})
+	first := true
+	for _, c := range changes {
+		if c.Stood == "" {
+			continue
+		}
+		if first {
+			a.say("\nWhere inputs are put, with their nominal values:")
+			first = false
+		}
+		in, _ := b.Input(c.Input)
+		note := ""
+		if stood, err := bench.ReadNumber(c.Stood, ""); err == nil && stood != in.Nominal {
+			note = v.ochre(fmt.Sprintf("  ! %s stands there now, and the nominal is %s: is it the right place?", c.Stood, bench.Show(in.Nominal)))
+		}
+		a.say("  %s in %s, line %d%s\n    %s\n    %s", c.Input, c.File, c.Line, note, v.slate("- "+c.Before), "+ "+c.After)
+	}
+	return nil
+}
+
+func (a *App) deckCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "deck FILE", Short: "List the numbers in a file with their addresses, ready for put", Args: cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			text, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			numbers := bench.Numbers(text)
+			if a.json {
+				return a.machine(numbers)
+			}
+			if len(numbers) == 0 {
+				a.say("%s has no numbers that stand alone in a field.", args[0])
+				return nil
+			}
+			v := a.view(client.Bench{})
+			t := v.newTable([]int{1}, "number", "its place", "the line")
+			for _, n := range numbers {
+				t.AppendRow(table.Row{n.Text, fmt.Sprintf("{lines: %d, field: %d}", n.Line, n.Field), v.slate(bench.Short(strings.TrimSpace(n.Row)))})
+			}
+			t.Render()
+			a.say("\nPut an input at a place in the step that fills the file:\n  - fill: %s\n    put: {NAME: {lines: %d, field: %d}}", filepath.Base(args[0]), numbers[0].Line, numbers[0].Field)
+			return nil
+		},
+	}
 }
 
 func (a *App) checkedJSON(b *bench.Bench, study string, mistakes bench.Problems) error {

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 	"time"
 
@@ -131,11 +132,33 @@ func (d *Dispatcher) prepare(designs []core.Design) []task {
 		d.Model.FillInputs(design, t.Inputs)
 	}
 	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values }, missed)
+	if d.Solver != nil {
+		d.takeAsWritten(tasks, missed)
+	}
 	for i := range tasks {
 		tasks[i].missed = missed[i]
 		tasks[i].record.Key = d.key(&tasks[i])
 	}
 	return tasks
+}
+
+// takeAsWritten gives each design the values that the solver reads after formatting: these are recorded and judged.
+func (d *Dispatcher) takeAsWritten(tasks []task, missed []bool) {
+	varied := d.Model.Varied()
+	for i := range tasks {
+		t := &tasks[i]
+		written := d.Solver.AsWritten(d.lookUp(t))
+		design := slices.Clone(t.record.Design)
+		for k, name := range varied {
+			if value, isWritten := written[name]; isWritten {
+				design[k] = value
+			}
+		}
+		t.record.Design = design
+		d.Model.FillInputs(design, t.Inputs)
+	}
+	clear(missed)
+	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values }, missed)
 }
 
 // key hashes what the evaluation depends on.

@@ -27,6 +27,7 @@ type square struct{}
 func (square) Widths() Widths                               { return Widths{Inputs: 1, Values: 2, Outputs: 1} }
 func (square) FillInputs(design core.Design, row []float64) { row[0] = design[0] }
 func (square) Value(string, []float64, []float64) float64   { return 0 }
+func (square) Varied() []string                             { return []string{"x"} }
 func (square) Name(column int) string                       { return []string{"y", "inverse"}[column] }
 func (square) Finish(n int, rows func(row int) *Row) {
 	for i := range n {
@@ -150,11 +151,14 @@ type external struct {
 	atWork, most, calls atomic.Int32
 	fail                func(call int32) error
 	wait                time.Duration
+	written             map[string]float64
 }
 
 func (e *external) Written(func(string) float64) []string {
 	return []string{strconv.Itoa(int(e.calls.Load()))}
 }
+
+func (e *external) AsWritten(func(string) float64) map[string]float64 { return e.written }
 
 func (e *external) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
 	now := e.atWork.Add(1)
@@ -219,6 +223,17 @@ func TestFailuresAreOutcomesAndAreTriedAgain(t *testing.T) {
 	e.fail = func(int32) error { return errors.New("the folder is gone") }
 	_, err = New(c).Evaluate(t.Context(), designs(1))
 	assert.ErrorContains(t, err, "evaluation 1: the folder is gone", "what is no failure of a design ends the run")
+}
+
+func TestDesignsAreRecordedAsTheyAreWritten(t *testing.T) {
+	e, journal := &external{written: map[string]float64{"x": 1.25}}, &memory{}
+	_, err := New(externalConfig(t, e, journal)).Evaluate(t.Context(), designs(1.2468))
+	require.NoError(t, err)
+	assert.Equal(t, []float64{1.25}, journal.commits[0][0].Design)
+	e.written["x"] = -0.0001
+	outcomes, err := New(externalConfig(t, e, journal)).Evaluate(t.Context(), designs(0.0001))
+	require.NoError(t, err)
+	assert.Equal(t, core.NotTried, outcomes[0].State, "requirements on inputs are judged on what is written")
 }
 
 func TestCancelledEvaluationsAreNotWrittenDown(t *testing.T) {

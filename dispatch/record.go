@@ -59,6 +59,8 @@ type Row struct {
 // row of values all columns of the run.
 type Model interface {
 	Widths() Widths
+	// Varied names the inputs of a design.
+	Varied() []string
 	// FillInputs fills the row of inputs of a design.
 	FillInputs(design core.Design, row []float64)
 	// Screen fills what inputs alone decide, NaN elsewhere, and reports the rows that miss a requirement by it.

@@ -35,6 +35,8 @@ type StepTime struct {
 // error means that no design can be.
 type Solver interface {
 	Solve(ctx context.Context, job Job) (Outputs, error)
+	// AsWritten gives, for each name that is written for the solver, the value that it reads: after formatting.
+	AsWritten(value func(name string) float64) map[string]float64
 	// Written gives the texts in which the inputs enter: two designs with the same texts are the same evaluation.
 	Written(value func(name string) float64) []string
 }

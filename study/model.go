@@ -241,6 +241,9 @@ func (m *Model) Widths() dispatch.Widths {
 	return dispatch.Widths{Inputs: len(m.row), Values: len(m.Columns), Outputs: m.Outputs, Curves: m.solverCurves}
 }
 
+// Varied implements dispatch.Model.
+func (m *Model) Varied() []string { return m.Layout.Inputs }
+
 // FillInputs implements dispatch.Model.
 func (m *Model) FillInputs(design core.Design, row []float64) {
 	copy(row, m.row)

@@ -52,7 +52,7 @@ func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
 
 func prepare(described bench.Step, content bench.Content) (step, error) {
 	if fill := described.Fill; fill != nil {
-		deck, problems := bench.ParseDeck(fill.From, content.Files[key(fill.From)].Text)
+		deck, problems := fill.Deck(content.Files[key(fill.From)].Text)
 		if len(problems) > 0 {
 			return step{}, problems
 		}
@@ -79,6 +79,18 @@ func (s *Solver) Written(value func(name string) float64) []string {
 		written = append(written, step.deck.Written(value)...)
 		for _, argument := range step.args {
 			written = append(written, argument.Written(value)...)
+		}
+	}
+	return written
+}
+
+// AsWritten gives, for each name that is written anywhere, the value that the solver reads there.
+func (s *Solver) AsWritten(value func(name string) float64) map[string]float64 {
+	written := map[string]float64{}
+	for _, step := range s.steps {
+		step.deck.AsWritten(value, written)
+		for _, argument := range step.args {
+			argument.AsWritten(value, written)
 		}
 	}
 	return written
@@ -123,11 +135,19 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 
 func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
 	if step.fill != nil {
-		return writeFile(job.Folder, step.fill.To, step.deck.Fill(job.Value), 0o644)
+		text, err := step.deck.Fill(job.Value)
+		if err != nil {
+			return solver.Failed("fill %s, %s", step.fill.To, err)
+		}
+		return writeFile(job.Folder, step.fill.To, text, 0o644)
 	}
 	args := make([]string, len(step.args))
 	for i, argument := range step.args {
-		args[i] = string(argument.Fill(job.Value))
+		text, err := argument.Fill(job.Value)
+		if err != nil {
+			return solver.Failed("argument %d of %s, %s", i, step.run.Args[0], err)
+		}
+		args[i] = string(text)
 	}
 	p := process{args: args, run: step.run, folder: job.Folder, path: s.path, mark: job.ID}
 	return p.start(ctx)
