@@ -83,7 +83,8 @@ type Run struct {
 	Env    map[string]string
 }
 
-// An Output is a value or a curve read from a file that the steps wrote: exactly one of Pointer, Match and Curve is set.
+// An Output is a number, a vector or a curve read from a file that the steps wrote. Pointer, Match, Table and Curve say
+// where it stands; a curve may be read at a pointer or from a table.
 type Output struct {
 	Name    string `json:"name"`
 	Label   string `json:"label,omitempty"`
@@ -91,17 +92,32 @@ type Output struct {
 	File    string `json:"file,omitempty"`
 	Pointer string `json:"pointer,omitempty"`
 	Match   string `json:"match,omitempty"`
-	Which   int    `json:"which,omitempty"` // of the matches: 0 the last, else counted from 1
+	Table   *Table `json:"table,omitempty"`
+	Which   int    `json:"which,omitempty"` // of matches or blocks: 0 the last, else counted from 1; AllBlocks
 	Curve   *Curve `json:"curve,omitempty"`
 	Take    string `json:"take,omitempty"` // reduces a curve at once
 }
 
 // Shape is what the output gives.
 func (o Output) Shape() formula.Shape {
-	if o.Curve != nil && o.Take == "" {
+	switch {
+	case o.Take != "":
+		return formula.Number
+	case o.Curve != nil:
 		return formula.Curve
+	case o.Table != nil:
+		return formula.Vector
 	}
 	return formula.Number
+}
+
+// AllBlocks stands for all blocks of a table, one after the other.
+const AllBlocks = -1
+
+// A Table is a block of rows in a text: below the line that contains After, up to the first blank line behind the rows.
+type Table struct {
+	After string `json:"after"`
+	Field int    `json:"field,omitempty"` // by number, from 1; none where a curve names its columns
 }
 
 // A Curve names the columns of a table: by header name, or by number counted from 1.

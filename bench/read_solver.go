@@ -175,54 +175,112 @@ func (f *fileReader) environment(n *node, what string) map[string]string {
 func (f *fileReader) output(name string, line int, n *node) {
 	f.declare(name, line)
 	out := Output{Name: name}
-	readers, before := 0, len(f.problems)
+	var family []fieldOf
+	before := len(f.problems)
 	f.fields(n, name, keys{
 		"label": func(n *node) { out.Label = f.text1(n, name+": label") },
 		"unit":  func(n *node) { out.Unit = f.text1(n, name+": unit") },
 		"file":  func(n *node) { out.File = f.path(n, name+": file") },
 		"pointer": func(n *node) {
-			readers++
 			if out.Pointer = f.text1(n, name+": pointer"); out.Pointer != "" && out.Pointer[0] != '/' {
 				f.wrong(n.line, "%s: a pointer begins with /: write /%s", name, out.Pointer)
 			}
 		},
-		"match": func(n *node) {
-			readers++
-			out.Match = f.pattern(n, name)
-		},
+		"match": func(n *node) { out.Match = f.pattern(n, name) },
 		"which": func(n *node) { out.Which = f.which(n, name) },
-		"curve": func(n *node) {
-			readers++
-			out.Curve = &Curve{}
-			f.fields(n, name+": curve", keys{
-				"x":      func(n *node) { out.Curve.X = f.text1(n, name+": x") },
-				"y":      func(n *node) { out.Curve.Y = f.text1(n, name+": y") },
-				"x_unit": func(n *node) { out.Curve.XUnit = f.text1(n, name+": x_unit") },
-			})
-			if out.Curve.X == "" || out.Curve.Y == "" {
-				f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)
-			}
-		},
+		"curve": func(n *node) { out.Curve = f.curveColumns(n, name) },
+		"table": func(n *node) { out.Table, family = f.table(n, name) },
 		"take": func(n *node) {
 			takes, _ := formula.Takes()
 			out.Take = f.oneOf(n, name+": take", takes)
 		},
-		"table": nil, "cell": nil, "gradient": nil,
+		"cell": nil, "gradient": nil,
 	})
 	if len(f.problems) > before {
 		return
 	}
+	f.checkOutput(out, line, len(family))
+	if family == nil {
+		f.bench.Outputs = append(f.bench.Outputs, out)
+		return
+	}
+	for _, member := range family {
+		one := out
+		one.Name, one.Table = name+"."+member.name, &Table{out.Table.After, member.field}
+		f.lines[one.Name] = line
+		f.bench.Outputs = append(f.bench.Outputs, one)
+	}
+}
+
+// checkOutput refuses what cannot be read.
+func (f *fileReader) checkOutput(out Output, line, family int) {
+	readers := 0
+	for _, given := range []bool{out.Pointer != "", out.Match != "", out.Table != nil} {
+		if given {
+			readers++
+		}
+	}
 	switch {
 	case out.File == "":
-		f.wrong(line, "%s does not say which file it is read from: add file:", name)
-	case readers != 1:
-		f.wrong(line, "%s needs exactly one of pointer, match and curve: how is it found in %s?", name, out.File)
-	case out.Take != "" && out.Curve == nil:
-		f.wrong(line, "%s: take reduces a curve, and this output is a single number", name)
-	case out.Which != 0 && out.Match == "":
-		f.wrong(line, "%s: which belongs to match", name)
+		f.wrong(line, "%s does not say which file it is read from: add file:", out.Name)
+	case readers > 1 || readers == 0 && out.Curve == nil:
+		f.wrong(line, "%s needs exactly one of pointer, match, table and curve: how is it found in %s?", out.Name, out.File)
+	case out.Curve != nil && out.Match != "":
+		f.wrong(line, "%s: a curve is read from columns, from a table or at a pointer, not by match", out.Name)
+	case out.Table != nil && out.Curve == nil && out.Table.Field == 0 && family == 0:
+		f.wrong(line, "%s: a table needs field (a number), or fields (names and numbers)", out.Name)
+	case out.Table != nil && out.Curve != nil && (out.Table.Field != 0 || family > 0):
+		f.wrong(line, "%s: the curve names its fields of the table: remove field", out.Name)
+	case out.Take != "" && out.Curve == nil && out.Table == nil && out.Pointer == "":
+		f.wrong(line, "%s: take reduces a curve, a table or a list, and this output is a single number", out.Name)
+	case out.Which != 0 && out.Match == "" && out.Table == nil:
+		f.wrong(line, "%s: which belongs to match and table", out.Name)
+	case out.Which == AllBlocks && out.Table == nil:
+		f.wrong(line, "%s: which: all belongs to table", out.Name)
 	}
-	f.bench.Outputs = append(f.bench.Outputs, out)
+	if _, overX := formula.Takes(); overX[out.Take] && out.Curve == nil {
+		f.wrong(line, "%s: %s is taken of a curve, and this has no x", out.Name, out.Take)
+	}
+}
+
+func (f *fileReader) curveColumns(n *node, name string) *Curve {
+	c := &Curve{}
+	f.fields(n, name+": curve", keys{
+		"x":      func(n *node) { c.X = f.text1(n, name+": x") },
+		"y":      func(n *node) { c.Y = f.text1(n, name+": y") },
+		"x_unit": func(n *node) { c.XUnit = f.text1(n, name+": x_unit") },
+	})
+	if c.X == "" || c.Y == "" {
+		f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)
+	}
+	return c
+}
+
+// A fieldOf is a member of a family of outputs.
+type fieldOf struct {
+	name  string
+	field int
+}
+
+func (f *fileReader) table(n *node, name string) (*Table, []fieldOf) {
+	t := &Table{}
+	var family []fieldOf
+	f.fields(n, name+": table", keys{
+		"after": func(n *node) { t.After = f.text1(n, name+": after") },
+		"field": func(n *node) { t.Field = f.whole(n, name+": field", 1) },
+		"fields": func(n *node) {
+			f.named(n, name+": fields", false, func(member string, _ int, value *node) {
+				family = append(family, fieldOf{member, f.whole(value, name+": fields: "+member, 1)})
+			})
+		},
+	})
+	if t.After == "" {
+		f.wrong(n.line, "%s: a table needs after: a text of the line above it", name)
+	}
+	if t.Field != 0 && family != nil {
+		f.wrong(n.line, "%s: give field or fields, not both", name)
+	}
+	return t, family
 }
 
 const maxPattern = 1000
@@ -250,10 +308,12 @@ func (f *fileReader) which(n *node, name string) int {
 		return 0
 	case "first":
 		return 1
+	case "all":
+		return AllBlocks
 	}
 	which, err := strconv.Atoi(n.text)
 	if err != nil || which < 1 {
-		f.wrong(n.line, "%s: which is last, first, or a number from 1, not %s", name, n.text)
+		f.wrong(n.line, "%s: which is last, first, all, or a number from 1, not %s", name, n.text)
 	}
 	return which
 }

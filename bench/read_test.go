@@ -151,7 +151,12 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"number taken for a curve", "area: pi*drum^2", "area: peak(mass)", "27", "peak is read off a vector or a curve, and mass is a single number"},
 	{"objective is a curve", `minimize: "mass > 3 ? mass : 3"`, "minimize: way*2", "38", "an objective is a single number, and way*2 is a curve"},
 	{"limit curve for a number", "{of: ratio, between: [0.5, 4]}", "{of: ratio, under: limit.csv}", "32", "under is asked of a curve, and ratio is a single number"},
-	{"take of a number", "pointer: /parts/0/mass}", "pointer: /parts/0/mass, take: peak}", "23", "take reduces a curve"},
+	{"take of a number", "'SPEED\\s+(\\S+)', which: first}", "'SPEED\\s+(\\S+)', take: peak}", "24", "take reduces a curve, a table or a list"},
+	{"integral of a list", "pointer: /parts/0/mass}", "pointer: /parts, take: integral}", "23", "integral is taken of a curve, and this has no x"},
+	{"table without a heading", "pointer: /parts/0/mass}", "table: {field: 3}}", "23", "a table needs after"},
+	{"table without a field", "pointer: /parts/0/mass}", "table: {after: x}}", "23", "a table needs field"},
+	{"two ways to read", "pointer: /parts/0/mass}", "pointer: /a, table: {after: x, field: 1}}", "23", "exactly one of pointer, match, table and curve"},
+	{"all matches", "which: first}", "which: all}", "24", "which: all belongs to table"},
 	{"unknown take", "curve: {x: time, x_unit: s, y: way}}", "curve: {x: time, x_unit: s, y: way}, take: peek}", "25", "did you mean peak?"},
 }
 

@@ -76,6 +76,15 @@ func Short(text string) string {
 	return text
 }
 
+// FieldsOf splits a row of a table in a text, as it does for decks.
+func FieldsOf(row []byte) []string {
+	var fields []string
+	for _, span := range fieldSpans(row) {
+		fields = append(fields, string(row[span[0]:span[1]]))
+	}
+	return fields
+}
+
 // tableColumns says where x and y of a curve stand in each row.
 type tableColumns struct {
 	separator string // "": blanks

@@ -241,9 +241,17 @@ func (b *Bench) MetBy(s Study) []Requirement {
 func (o Output) Words() string {
 	switch {
 	case o.Take != "":
-		return fmt.Sprintf("%s of columns %s and %s of %s", o.Take, o.Curve.X, o.Curve.Y, o.File)
+		whole := o
+		whole.Take = ""
+		return fmt.Sprintf("%s of %s", o.Take, whole.Words())
+	case o.Curve != nil && o.Table != nil:
+		return fmt.Sprintf("fields %s and %s below %q in %s", o.Curve.X, o.Curve.Y, o.Table.After, o.File)
+	case o.Curve != nil && o.Pointer != "":
+		return fmt.Sprintf("%s and %s at %s in %s", o.Curve.X, o.Curve.Y, o.Pointer, o.File)
 	case o.Curve != nil:
 		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
+	case o.Table != nil:
+		return fmt.Sprintf("field %d below %q in %s", o.Table.Field, o.Table.After, o.File)
 	case o.Match != "":
 		return fmt.Sprintf("in %s, where a line matches %s", o.File, o.Match)
 	}

@@ -32,8 +32,8 @@ func (a *App) checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			a.say("%s is valid: %d inputs, %d of them varied; %s; %d requirements, %d studies.\n", args[0],
-				len(b.Inputs), len(b.Varied()), b.SolverWords(), len(b.Requirements), len(b.Studies))
+			a.say("%s is valid: %d inputs, %d of them varied; %s; %s, %s.\n", args[0],
+				len(b.Inputs), len(b.Varied()), b.SolverWords(), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
 			a.say("%s", strings.TrimRight(b.Statement(study), "\n"))
 			if err := a.showPlaces(b, content); err != nil {
 				return err
@@ -48,6 +48,13 @@ func (a *App) checkCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&study, "study", "", "state the problem of this study; by default of the first optimization")
 	return c
+}
+
+func studies(n int) string {
+	if n == 1 {
+		return "1 study"
+	}
+	return fmt.Sprintf("%d studies", n)
 }
 
 // showPlaces shows each place of a deck where an input is put, with the line before and after. Slots show themselves.

@@ -229,7 +229,10 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 	for _, o := range b.Outputs {
 		answer := outputAnswer{Name: o.Name, Label: o.Label, Unit: o.Unit, Kind: "value", Says: o.Words()}
 		if o.Shape() != formula.Number {
-			answer.Kind, answer.X, answer.XUnit = "curve", o.Curve.X, o.Curve.XUnit
+			answer.Kind, answer.X = "curve", "row"
+			if o.Curve != nil {
+				answer.X, answer.XUnit = o.Curve.X, o.Curve.XUnit
+			}
 		}
 		a.Outputs = append(a.Outputs, answer)
 	}

@@ -12,6 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/core/formula"
 	"ropebench/dispatch"
 	"ropebench/solver"
@@ -306,11 +307,23 @@ func (s *Service) getPoint(c fiber.Ctx) error {
 			detail.Named[name] = record.Values[i]
 		}
 	}
-	for i, curve := range record.Curves {
-		thin := curve.Thin(shownSamples)
-		detail.Curves[m.Curves[i]] = curveAnswer{thin.X, thin.Y}
+	for i, samples := range record.Curves {
+		thin := samples.Thin(shownSamples)
+		detail.Curves[m.Curves[i]] = curveAnswer{along(thin), thin.Y}
 	}
 	return c.JSON(detail)
+}
+
+// along is what the values of a curve are drawn over: its x, or for a vector their numbers.
+func along(c curve.Curve) []float64 {
+	if c.X != nil {
+		return c.X
+	}
+	numbers := make([]float64, len(c.Y))
+	for i := range numbers {
+		numbers[i] = float64(i + 1)
+	}
+	return numbers
 }
 
 func stepAnswers(steps []solver.StepTime) []stepAnswer {

@@ -9,7 +9,6 @@ import (
 	"math"
 	"os"
 	"regexp"
-	"strconv"
 	"syscall"
 
 	"github.com/go-openapi/jsonpointer"
@@ -41,7 +40,7 @@ func newReader(outputs []bench.Output) (reader, error) {
 		switch {
 		case out.Match != "":
 			r.patterns[i], err = regexp.Compile(out.Match)
-		case out.Curve == nil:
+		case out.Table == nil && (out.Curve == nil || out.Pointer != ""):
 			r.pointers[i], err = jsonpointer.New(out.Pointer)
 		}
 		if err != nil {
@@ -59,40 +58,56 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 	}
 	defer root.Close()
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, documents: map[string]any{}}
+	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}}
 	for i, out := range r.outputs {
-		if out.Curve != nil {
-			c, err := files.curve(out)
-			if err != nil {
-				return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
-			}
-			if out.Take == "" {
-				outputs.Curves = append(outputs.Curves, c)
-				continue
-			}
-			value, err := formula.Take(out.Take, c)
-			if err != nil {
-				return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
-			}
-			outputs.Scalars = append(outputs.Scalars, value)
-			continue
-		}
-		value, err := files.scalar(out, r.pointers[i], r.patterns[i])
-		if err == nil && (math.IsNaN(value) || math.IsInf(value, 0)) {
-			err = fmt.Errorf("in %s it is %g, not a finite number", out.File, value)
-		}
+		value, err := files.value(out, r.pointers[i], r.patterns[i])
 		if err != nil {
 			return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
 		}
-		outputs.Scalars = append(outputs.Scalars, value)
+		if value.Samples != nil {
+			outputs.Curves = append(outputs.Curves, *value.Samples)
+			continue
+		}
+		if math.IsNaN(value.Number) || math.IsInf(value.Number, 0) {
+			return solver.Outputs{}, solver.Failed("output %s: in %s it is %g, not a finite number", out.Name, out.File, value.Number)
+		}
+		outputs.Scalars = append(outputs.Scalars, value.Number)
 	}
 	return outputs, nil
+}
+
+// value reads one output and reduces it, if it is to be taken at once.
+func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, pattern *regexp.Regexp) (formula.Value, error) {
+	var c curve.Curve
+	var err error
+	switch {
+	case out.Table != nil:
+		c, err = f.table(out)
+	case out.Curve != nil && out.Pointer != "":
+		c, err = f.curveAt(out, pointer)
+	case out.Curve != nil:
+		c, err = f.curve(out)
+	case out.Take != "":
+		c, err = f.listAt(out, pointer)
+	default:
+		number, err := f.scalar(out, pointer, pattern)
+		return formula.Scalar(number), err
+	}
+	if err == nil {
+		err = c.Check()
+	}
+	if err != nil || out.Take == "" {
+		return formula.Sequence(c), err
+	}
+	number, err := formula.Take(out.Take, c)
+	return formula.Scalar(number), err
 }
 
 // resultFiles are the files that the steps left, each parsed once.
 type resultFiles struct {
 	root      *os.Root
 	documents map[string]any
+	tables    map[string][][]string // rows of fields, by file, heading and block
 }
 
 func (f *resultFiles) open(file string, most int64) (*os.File, error) {
@@ -121,20 +136,11 @@ func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, patt
 	if pattern != nil {
 		return f.match(out, pattern)
 	}
-	document, err := f.document(out.File)
+	found, err := f.at(out, pointer)
 	if err != nil {
 		return 0, err
 	}
-	found, _, err := pointer.Get(document)
-	if err != nil {
-		return 0, fmt.Errorf("%s has nothing at %s", out.File, out.Pointer)
-	}
-	number, isNumber := found.(json.Number)
-	if !isNumber {
-		shown, _ := json.Marshal(found) // it came from JSON, so it goes back
-		return 0, fmt.Errorf("at %s in %s stands %s where a number was due", out.Pointer, out.File, bench.Short(string(shown)))
-	}
-	return strconv.ParseFloat(number.String(), 64)
+	return jsonNumber(found, out)
 }
 
 func (f *resultFiles) document(file string) (any, error) {
