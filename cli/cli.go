@@ -125,7 +125,7 @@ func (a *App) root() *cobra.Command {
 		return wrongUse("%s; see `%s --help`", err, c.CommandPath())
 	})
 	root.AddCommand(a.checkCommand(), a.deckCommand(), a.tryCommand(), a.runCommand(), a.watchCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(),
-		a.runsCommand(), a.showCommand(), a.pointsCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
+		a.runsCommand(), a.diffCommand(), a.showCommand(), a.pointsCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
 	for _, c := range root.Commands() {
 		c.Args = checkedArgs(c.Args)
 	}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"strconv"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
@@ -38,6 +39,38 @@ func (a *App) runsCommand() *cobra.Command {
 	c.Flags().StringVar(&benchName, "bench", "", "only the runs of this bench")
 	c.Flags().IntVar(&limit, "limit", 30, "at most so many")
 	return c
+}
+
+func (a *App) diffCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "diff BENCH FROM TO", Short: "Say in words what changed between two revisions of a bench", Args: cobra.ExactArgs(3),
+		RunE: func(c *cobra.Command, args []string) error {
+			from, fromErr := strconv.Atoi(args[1])
+			to, toErr := strconv.Atoi(args[2])
+			if fromErr != nil || toErr != nil || from < 1 || to < 1 {
+				return wrongUse("revisions are numbers from 1, as in `ropebench diff zipline 3 5`")
+			}
+			s, err := a.connect(c.Context())
+			if err != nil {
+				return err
+			}
+			defer s.close()
+			changes, err := s.Changes(c.Context(), args[0], from, to)
+			if err != nil {
+				return err
+			}
+			if a.json {
+				return a.machine(changes)
+			}
+			if len(changes) == 0 {
+				a.say("Revisions %d and %d of %s are the same.", from, to, args[0])
+			}
+			for _, change := range changes {
+				a.say("%s", change)
+			}
+			return nil
+		},
+	}
 }
 
 func (a *App) listRuns(runs []client.Run) {

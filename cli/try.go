@@ -3,6 +3,8 @@ package cli
 import (
 	"context"
 	"fmt"
+	"os"
+	"path/filepath"
 	"time"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -15,6 +17,7 @@ import (
 func (a *App) tryCommand() *cobra.Command {
 	var name string
 	var set []string
+	var keep string
 	var fresh bool
 	c := &cobra.Command{
 		Use: "try FILE", Short: "Make one evaluation: all outputs and verdicts", Args: cobra.ExactArgs(1),
@@ -24,11 +27,21 @@ func (a *App) tryCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh}, a.tried)
+			if keep != "" {
+				if keep, err = filepath.Abs(keep); err != nil {
+					return err
+				}
+			}
+			err = a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, a.tried)
+			if _, statErr := os.Stat(keep); keep != "" && statErr == nil {
+				a.say("The files of the working folder are in %s", keep)
+			}
+			return err
 		},
 	}
 	benchFlag(c, &name)
 	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value than the nominal: name=value; may be given more than once")
+	c.Flags().StringVar(&keep, "keep", "", "an empty folder for the files of the working folder, to be read afterwards")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
 }

@@ -137,6 +137,11 @@ func (c *Client) Bench(ctx context.Context, name string) (b Bench, err error) {
 	return b, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(name), nil, &b)
 }
 
+// Changes says in words what is different between two revisions of a bench.
+func (c *Client) Changes(ctx context.Context, bench string, from, to int) (changes []string, err error) {
+	return changes, c.call(ctx, http.MethodGet, fmt.Sprintf("/v1/benches/%s/changes?from=%d&to=%d", url.PathEscape(bench), from, to), nil, &changes)
+}
+
 // Start queues a run.
 func (c *Client) Start(ctx context.Context, bench string, o Order) (r Run, err error) {
 	return r, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/runs", o, &r)

@@ -87,6 +87,7 @@ type Order struct {
 	Design      map[string]float64 `json:"design,omitempty"`
 	Repeats     int                `json:"repeats,omitempty"`
 	Of          *Candidate         `json:"of,omitempty"`
+	Keep        string             `json:"keep,omitempty"`
 }
 
 // A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.

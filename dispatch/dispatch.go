@@ -28,6 +28,7 @@ type Config struct {
 	Repeat    bool     // a design that is asked again is evaluated again
 	Folders   string   // below it every evaluation gets a working folder of its own
 	Mark      string   // begins the ids of this run's evaluations
+	Keep      string   // a folder into which the files of a working folder are copied before it is removed; "": none
 
 	Journal Journal                  // nil: nothing is kept
 	Known   Known                    // nil: nothing is known from other runs

@@ -93,6 +93,11 @@ func (d *Dispatcher) attempt(ctx context.Context, t *task, try int) (solver.Outp
 		return solver.Outputs{}, fmt.Errorf("make the working folder: %w", err)
 	}
 	outputs, err := d.Solver.Solve(ctx, solver.Job{ID: id, Folder: folder, Value: d.lookUp(t)})
+	if d.Keep != "" {
+		if keepErr := os.CopyFS(d.Keep, os.DirFS(folder)); keepErr != nil {
+			return outputs, fmt.Errorf("the working folder cannot be kept in %s: %w", d.Keep, keepErr)
+		}
+	}
 	if removeErr := os.RemoveAll(folder); err == nil && removeErr != nil {
 		err = fmt.Errorf("remove the working folder: %w", removeErr)
 	}

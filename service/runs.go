@@ -3,7 +3,11 @@ package service
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -34,6 +38,7 @@ type order struct {
 	Repeats     int                `json:"repeats"`
 	Of          *study.Candidate   `json:"of"`
 	Revision    int                `json:"revision"`
+	Keep        string             `json:"keep"`
 }
 
 func (s *Service) startRun(c fiber.Ctx) error {
@@ -75,6 +80,15 @@ func (s *Service) ordered(name string, o order) (*bench.Bench, int, error) {
 func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
 	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Fresh: o.Fresh,
 		Design: o.Design, Repeats: o.Repeats, Of: o.Of, Seed: 1}
+	if o.Keep != "" {
+		if o.Study != study.KindTry {
+			return q, problem(fiber.StatusBadRequest, "keep belongs to one evaluation: study: try")
+		}
+		if err := emptyFolder(o.Keep); err != nil {
+			return q, err
+		}
+		q.Keep, q.Fresh = o.Keep, true // what is known has no working folder any more
+	}
 	if found, ok := b.Study(o.Study); ok {
 		q.Kind, q.Seed = found.Kind, found.Seed
 	}
@@ -85,6 +99,21 @@ func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
 		return q, nil
 	}
 	return q, s.pickCandidate(&q)
+}
+
+// emptyFolder makes sure that nothing is overwritten.
+func emptyFolder(path string) error {
+	if !filepath.IsAbs(path) {
+		return problem(fiber.StatusBadRequest, "the folder to keep files in must be an absolute path, and %q is not", path)
+	}
+	entries, err := os.ReadDir(path)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return problem(fiber.StatusBadRequest, "the folder %s cannot be used: %s", path, err)
+	}
+	if len(entries) > 0 {
+		return problem(fiber.StatusConflict, "the folder %s is not empty: name another one to keep files in", path)
+	}
+	return nil
 }
 
 // pickCandidate takes the design of a verification from the evaluation that it names.

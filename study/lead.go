@@ -200,7 +200,7 @@ func deadline(ctx context.Context, budget bench.Budget, elapsed time.Duration) (
 // dispatcher makes the evaluator of a run on its real solver.
 func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, content bench.Content, m *Model) (*dispatch.Dispatcher, error) {
 	config := dispatch.Config{Model: m, Slots: r.engine.Slots, Folders: r.engine.Folder, Mark: fmt.Sprintf("%srun%d-", r.engine.Mark, l.run.ID),
-		Retry: b.Solver.Retry, Noisy: b.Solver.Noisy, Licences: r.licencesFor(l.run.Bench, b.Solver.AtOnce), Notice: l.see}
+		Retry: b.Solver.Retry, Noisy: b.Solver.Noisy, Licences: r.licencesFor(l.run.Bench, b.Solver.AtOnce), Notice: l.see, Keep: l.run.Question.Keep}
 	if err := r.engine.attach(&config, b, content); err != nil {
 		return nil, err
 	}

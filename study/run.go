@@ -43,6 +43,7 @@ type Question struct {
 	Fresh       bool               `json:"fresh,omitempty"`       // nothing known from other runs is used
 	Design      map[string]float64 `json:"design,omitempty"`      // try: inputs that are not nominal; verify: the candidate
 	Repeats     int                `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
+	Keep        string             `json:"keep,omitempty"`        // try: a folder for the files of the working folder
 	Of          *Candidate         `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]float64 `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
 }

@@ -168,6 +168,23 @@ func TestTryShowsOutputsAndVerdicts(t *testing.T) {
 	assert.NotZero(t, code)
 }
 
+func TestTheWorkingFolderCanBeKept(t *testing.T) {
+	d := newDesk(t)
+	keep := filepath.Join(t.TempDir(), "kept")
+	code, out, _ := d.run("try", d.file, "--keep", keep)
+	assert.Equal(t, 3, code)
+	assert.Contains(t, out, "The files of the working folder are in "+keep)
+	for _, name := range []string{"brake.deck", "result.json", "trace.csv", "run.log"} {
+		assert.FileExists(t, filepath.Join(keep, name))
+	}
+	deck, err := os.ReadFile(filepath.Join(keep, "brake.deck"))
+	require.NoError(t, err)
+	assert.Contains(t, string(deck), "spring rate    = 1.20000     ! kN/m")
+	code, _, stderr := d.run("try", d.file, "--keep", keep)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "is not empty")
+}
+
 func TestStudiesFromTheTerminal(t *testing.T) {
 	d := newDesk(t)
 	look := d.result("run", d.file, "look", "--evaluations", "12", "--seed", "5")
@@ -193,6 +210,11 @@ func TestStudiesFromTheTerminal(t *testing.T) {
 	d.write("zipline.bench.yaml", strings.Replace(string(text), "at_most: 2.5", "at_most: 2.4", 1))
 	_, out, _ = d.run("show", best.Run)
 	assert.Contains(t, out, "The bench has changed since, and is at revision 2:\n  R1: peak_g is at most 2.5 g")
+	_, out, _ = d.run("diff", "zipline", "1", "2")
+	assert.True(t, strings.HasPrefix(out, "R1: peak_g is at most 2.5 g"), out)
+	code, _, stderr := d.run("diff", "zipline", "1", "9")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "there is no revision 9 of bench zipline")
 }
 
 func TestExitCodes(t *testing.T) {
