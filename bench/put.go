@@ -182,12 +182,13 @@ func fieldSpans(line []byte) [][2]int {
 
 // A Change is a line of a deck before and after it is filled.
 type Change struct {
-	Input  string `json:"input"`
-	File   string `json:"file"`
-	Line   int    `json:"line"`
-	Before string `json:"before"`
-	After  string `json:"after"`
-	Stood  string `json:"stood,omitempty"` // the number at the place before
+	Input  string  `json:"input"`
+	File   string  `json:"file"`
+	Line   int     `json:"line"`
+	Before string  `json:"before"`
+	After  string  `json:"after"`
+	Stood  string  `json:"stood,omitempty"` // the number at the place before
+	Value  float64 `json:"value"`           // what is written there
 }
 
 // Changes shows each slot of a deck with its line before and after; before is the text as it stands in the file.
@@ -200,7 +201,7 @@ func (d Deck) Changes(file string, before []byte, value func(name string) float6
 	var changes []Change
 	for _, p := range d.pieces {
 		if p.name != "" && p.line <= len(was) && p.line <= len(is) {
-			changes = append(changes, Change{p.name, file, p.line, string(was[p.line-1].text), string(is[p.line-1].text), strings.TrimSpace(p.stood)})
+			changes = append(changes, Change{p.name, file, p.line, string(was[p.line-1].text), string(is[p.line-1].text), strings.TrimSpace(p.stood), value(p.name)})
 		}
 	}
 	return changes, nil

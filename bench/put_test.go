@@ -108,7 +108,7 @@ func TestPutInABenchFile(t *testing.T) {
 	changes, err := b.PlacesIn(content)
 	require.NoError(t, err)
 	require.Len(t, changes, 4)
-	assert.Equal(t, Change{"web", "frame.inp", 3, "8.0, 5", "8, 5", "8.0"}, changes[0])
+	assert.Equal(t, Change{"web", "frame.inp", 3, "8.0, 5", "8, 5", "8.0", 8}, changes[0])
 	for from, says := range map[string]string{
 		"field: 1}":              "needs its place in the line: field or columns",
 		"after: \"ELSET=WEB\", ": "needs its line",

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"iter"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -57,31 +58,50 @@ func studies(n int) string {
 	return fmt.Sprintf("%d studies", n)
 }
 
-// showPlaces shows each place of a deck where an input is put, with the line before and after. Slots show themselves.
+// linesShown is how many lines of one input are shown by check.
+const linesShown = 2
+
+// showPlaces shows the places of decks where inputs are put, with the lines before and after. Slots show themselves.
 func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
 	changes, err := b.PlacesIn(content)
 	if err != nil {
 		return err
 	}
 	v := a.view(client.Bench{})
-	first := true
+	count := map[string]int{}
 	for _, c := range changes {
 		if c.Stood == "" {
 			continue
 		}
-		if first {
+		if len(count) == 0 {
 			a.say("\nWhere inputs are put, with their nominal values:")
-			first = false
 		}
-		in, _ := b.Input(c.Input)
-		note := ""
-		if stood, err := bench.ReadNumber(c.Stood, ""); err == nil && stood != in.Nominal {
-			note = v.ochre(fmt.Sprintf("  ! %s stands there now, and the nominal is %s: is it the right place?", c.Stood, bench.Show(in.Nominal)))
+		count[c.Input]++
+		note := v.otherNumber(c)
+		if count[c.Input] > linesShown && note == "" {
+			continue
 		}
 		a.say("  %s in %s, line %d%s\n    %s\n    %s", c.Input, c.File, c.Line, note, v.slate("- "+c.Before), "+ "+c.After)
 	}
+	for _, name := range sortedNames(count) {
+		if count[name] > linesShown {
+			a.say("  %s is put into %d lines in all", name, count[name])
+		}
+	}
 	return nil
 }
+
+// otherNumber asks whether a place is the right one, where another number stands there than will be written.
+func (v view) otherNumber(c bench.Change) string {
+	stood, err := bench.ReadNumber(c.Stood, "")
+	if err != nil || math.Abs(stood-c.Value) <= sameNumber*math.Max(math.Abs(stood), math.Abs(c.Value)) {
+		return ""
+	}
+	return v.ochre(fmt.Sprintf("  ! %s stands there now, and the nominal is %s: is it the right place?", c.Stood, bench.Show(c.Value)))
+}
+
+// sameNumber is how near two numbers are that are the same, relatively: a deck has fewer digits.
+const sameNumber = 1e-3
 
 func (a *App) deckCommand() *cobra.Command {
 	return &cobra.Command{

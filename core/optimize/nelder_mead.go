@@ -15,8 +15,8 @@ const (
 	firstSize    = 0.15 // edge of a simplex far from what is known, in the unit cube
 	leastSize    = 1e-5 // a simplex is spent when no edge is longer
 	restartShare = 0.25 // edge of a simplex about the end of the one before, as a share of that one's
-	leastGain    = 1e-5 // such a restart was worth it if it won this share of the objective
-	betweenShare = 0.8  // share of restarts on the line through two ends, of all
+	leastGain    = 1e-4 // such a restart was worth it if it won this share of the objective
+	betweenShare = 0.9  // share of restarts on the line through two ends, of all
 	betweenEnds  = 3    // ends next to the best through which such lines go
 	betweenSize  = 0.5  // edge of the simplex there, as a share of the distance from the best end
 	leastBetween = 1e-3 // but no smaller than this
@@ -61,7 +61,7 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 
 // descend runs a simplex from start, then smaller ones about the best while these win, and returns that best.
 func descend(ctx context.Context, s *search, r *rand.Rand, start []float64, size float64) (trial, error) {
-	best, err := runSimplex(ctx, s, along(start, size))
+	best, err := runSimplex(ctx, s, along(r, start, size))
 	for err == nil {
 		var found trial
 		if found, err = runSimplex(ctx, s, turned(r, best.point, size*restartShare)); err != nil {
@@ -111,16 +111,20 @@ func wins(a, b Rank) bool {
 	return b.objective-a.objective > leastGain*math.Max(math.Abs(b.objective), math.SmallestNonzeroFloat64)
 }
 
-// along is a simplex with edges along the axes, turned inwards where the range ends.
-func along(start []float64, size float64) [][]float64 {
+// along is a simplex with edges along the axes, each in a drawn direction, or inwards where the range ends: so that
+// another seed is another search from the start on.
+func along(r *rand.Rand, start []float64, size float64) [][]float64 {
 	points := [][]float64{slices.Clone(start)}
 	for j := range start {
 		point := slices.Clone(start)
-		if point[j]+size <= 1 {
-			point[j] += size
-		} else {
-			point[j] -= size
+		edge := size
+		if r.IntN(2) == 0 {
+			edge = -size
 		}
+		if x := point[j] + edge; x < 0 || x > 1 {
+			edge = -edge
+		}
+		point[j] = inside(point[j] + edge)
 		points = append(points, point)
 	}
 	return points

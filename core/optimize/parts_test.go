@@ -53,7 +53,7 @@ func TestSimplicesStandInTheCube(t *testing.T) {
 		d := rapid.IntRange(1, 6).Draw(t, "inputs")
 		start := rapid.SliceOfN(rapid.Float64Range(0, 1), d, d).Draw(t, "start")
 		size := rapid.Float64Range(1e-3, 0.3).Draw(t, "size")
-		for _, points := range [][][]float64{along(start, size), turned(plan.NewRand(1), start, size)} {
+		for _, points := range [][][]float64{along(plan.NewRand(1), start, size), turned(plan.NewRand(1), start, size)} {
 			if len(points) != d+1 {
 				t.Fatalf("%d corners for %d inputs", len(points), d)
 			}
@@ -171,6 +171,7 @@ func TestOneInputIsEnough(t *testing.T) {
 }
 
 func TestAutoLooksAtTheBudget(t *testing.T) {
+	stepped := false
 	notes := func(budget int) (first int) {
 		recording := evaluatorFunc(func(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
 			if first == 0 {
@@ -182,10 +183,18 @@ func TestAutoLooksAtTheBudget(t *testing.T) {
 			}
 			return outcomes, nil
 		})
-		_, err := Auto(t.Context(), publishedProblems[0].problem(), recording, Options{Seed: 1, Budget: budget}, nil)
+		p := publishedProblems[0].problem()
+		for i := range p.Space {
+			if stepped {
+				p.Space[i].Step = (p.Space[i].Upper - p.Space[i].Lower) / 1000
+			}
+		}
+		_, err := Auto(t.Context(), p, recording, Options{Seed: 1, Budget: budget}, nil)
 		require.NoError(t, err)
 		return first
 	}
 	assert.Equal(t, 3, notes(30), "a simplex")
 	assert.Equal(t, 24, notes(600), "a population")
+	stepped = true
+	assert.Equal(t, 15, notes(120), "a small population, where inputs are stepped")
 }

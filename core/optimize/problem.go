@@ -60,13 +60,28 @@ var Methods = map[string]Method{
 	"differential-evolution": DifferentialEvolution,
 }
 
-// Auto takes differential evolution where the budget lets a population of it go through some generations, and
-// Nelder-Mead where it does not.
+// Auto takes differential evolution where the budget lets a population of it go through enough generations, and
+// Nelder-Mead where it does not. Where most inputs are stepped fewer generations are enough: a simplex shrinks to one
+// design there before it has looked around.
 func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
-	if o.Budget >= 10*population(len(p.Space), o.Budget) {
+	generations := 10
+	if mostlyStepped(p) {
+		generations = 5
+	}
+	if o.Budget >= generations*population(len(p.Space), o.Budget) {
 		return DifferentialEvolution(ctx, p, e, o, watch)
 	}
 	return NelderMead(ctx, p, e, o, watch)
+}
+
+func mostlyStepped(p Problem) bool {
+	stepped := 0
+	for _, in := range p.Space {
+		if in.Step > 0 {
+			stepped++
+		}
+	}
+	return 2*stepped > len(p.Space)
 }
 
 // class orders outcomes before their numbers are looked at.

@@ -61,7 +61,11 @@ func (p *process) start(ctx context.Context) error {
 		return err
 	}
 	defer closeFiles()
-	waitErr := command.Run()
+	waitErr := startAsOwn(command)
+	if waitErr == nil {
+		waitErr = command.Wait()
+		disown(command.Process.Pid)
+	}
 	left := p.endChildren(command)
 	switch {
 	case ctx.Err() != nil:
