@@ -25,6 +25,7 @@ var mayImport = map[string][]string{
 	"console":  {},
 	"scripts":  {},
 	"cmd":      {"cli", "service", "console"},
+	"examples": {"study", "store", "dispatch", "solver", "bench"},
 	"figures":  {"study", "store", "dispatch", "solver", "bench", "core", "client"},
 }
 

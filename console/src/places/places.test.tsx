@@ -1,0 +1,199 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { MemoryRouter, Outlet, Route, Routes } from 'react-router'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Bench, Best, PointDetail, Run } from '../api/types'
+import type { Place } from '../shell/Shell'
+import { Decide } from './Decide'
+import { Explore } from './Explore'
+import { Improve } from './Improve'
+import { Model } from './Model'
+import { nominalRun, objectiveAt, unitOf } from './place'
+import { Prove } from './Prove'
+
+vi.mock('plotly.js-basic-dist-min', () => ({ default: { react: vi.fn(), purge: vi.fn() } }))
+
+const bench: Bench = {
+  name: 'drum', title: 'Drum', folder: '/benches', file: 'drum.bench.yaml', revision: 2, changed: '2026-11-23T08:00:00Z',
+  statement: 'Find\n  radius             0.1 to 0.5 m\nthat make mass (kg) least, such that\n  R1     length is at least 5 m\n', solver: '2 formulas',
+  inputs: [{ name: 'radius', nominal: 0.2, unit: 'm', says: '0.1 to 0.5 m', range: { lower: 0.1, upper: 0.5 } }, { name: 'load', nominal: 800, says: 'held at 800' }],
+  outputs: [
+    { name: 'mass', unit: 'kg', kind: 'value', says: '= 40*radius^2' }, { name: 'length', unit: 'm', kind: 'value', says: '= 2*radius' },
+    { name: 'noise', label: 'Noise', unit: 'dB', kind: 'value', says: '' },
+  ],
+  requirements: [{ id: 'R1', says: 'Long enough', of: 'length', unit: 'm', kind: 'at_least', limits: [5], limit: 'at least 5 m', decisive: true }],
+  studies: [{ name: 'look', kind: 'sample', says: '12 points' }, { name: 'light', kind: 'optimize', says: 'mass least', objective: 'mass' }],
+}
+
+const best = (more: Partial<Best> = {}): Best => ({
+  evaluation: 9, feasible: true, inputs: { radius: 0.4, load: 800 }, values: { mass: 6.4, length: 5.2, noise: 90 }, objective: 6.4,
+  requirements: { R1: { verdict: 'met', value: 5.2, margin: 0.2 } }, ...more,
+})
+
+const run = (id: number, kind: string, more: Partial<Run> = {}): Run => ({
+  run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
+  reason: 'the budget is used up', budget: 10, created: '', elapsed: 1e9, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
+  layout: { inputs: ['radius'], held: { load: 800 }, columns: ['mass', 'length'], outputs: 2 }, ...more,
+})
+
+const detail: PointDetail = {
+  evaluation: 1, state: 'ok', design: [0.2], inputs: { radius: 0.2, load: 800 }, named: { mass: 1.6, length: 4, noise: 70 }, seconds: 0.012, curves: {},
+  requirements: { R1: { verdict: 'missed', value: 4, margin: -1 } },
+}
+
+let posted: { path: string; body: unknown }[] = []
+let served: Run[] = []
+
+beforeEach(() => {
+  posted = []
+  vi.stubGlobal('fetch', async (path: string, init?: { method?: string; body?: string }) => {
+    const answer = (body: unknown) => new Response(JSON.stringify(body))
+    if (init?.method === 'POST') {
+      posted.push({ path, body: init.body ? JSON.parse(init.body) : undefined })
+      return answer(run(99, 'verify', { state: 'queued' }))
+    }
+    if (/points\/\d+$/.test(path)) return answer(detail)
+    if (/points/.test(path)) return answer({ inputs: ['radius'], columns: ['mass', 'length'], points: [{ evaluation: 1, state: 'ok', design: [0.2], values: [1.6, 4] }] })
+    const id = Number(/runs\/(\d+)/.exec(path)?.[1])
+    return answer(served.find((r) => r.run === id))
+  })
+})
+
+afterEach(() => {
+  cleanup()
+  vi.unstubAllGlobals()
+})
+
+/** Shows a place of the bench with some runs. */
+function show(place: string, runs: Run[], changed: Partial<Bench> = {}) {
+  served = runs
+  const given: Place = { bench: { ...bench, ...changed }, runs }
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+      <MemoryRouter initialEntries={[`/bench/drum/${place}`]}>
+        <Routes>
+          <Route path="/bench/:bench" element={<Outlet context={given} />}>
+            <Route path="model" element={<Model />} />
+            <Route path="explore" element={<Explore />} />
+            <Route path="improve/:run?" element={<Improve />} />
+            <Route path="decide" element={<Decide />} />
+            <Route path="prove/:run?" element={<Prove />} />
+          </Route>
+        </Routes>
+      </MemoryRouter>
+    </QueryClientProvider>,
+  )
+}
+
+const text = () => document.body.textContent ?? ''
+
+describe('Model', () => {
+  it('asks for the first evaluation', () => {
+    show('model', [])
+    expect(text()).toContain('It was not evaluated on this revision yet')
+    fireEvent.click(screen.getByText('Evaluate'))
+    return waitFor(() => expect(posted).toEqual([{ path: '/v1/benches/drum/runs', body: { study: 'try', fresh: false } }]))
+  })
+  it('shows the nominal evaluation and the problem in words', async () => {
+    show('model', [run(1, 'try')])
+    await screen.findByText('1 of 1 requirements is missed.')
+    expect(text()).toContain('The solver took 12 ms.')
+    expect(screen.getAllByText('R1').length).toBeGreaterThan(0)
+    expect(text()).toContain('that make mass (kg) least, such that')
+    expect(screen.getByText('Evaluate again')).toBeTruthy()
+  })
+  it('does not take an evaluation of another revision, or of another design, for the nominal', () => {
+    const other = run(1, 'try', { revision: 1 })
+    const changed = run(2, 'try')
+    changed.question.design = { radius: 0.3 }
+    expect(nominalRun(bench, [other, changed])).toBeUndefined()
+    expect(nominalRun(bench, [other, run(3, 'try')])?.run).toBe(3)
+  })
+  it('shows mistakes in the files as they are now', () => {
+    show('model', [], { problems: [{ file: 'drum.bench.yaml', line: 3, message: 'upside down' }] })
+    expect(text()).toContain('shown is revision 2, the last good one')
+    expect(text()).toContain('drum.bench.yaml, line 3: upside down')
+  })
+})
+
+describe('Improve', () => {
+  it('says what to do where there is no run', () => {
+    show('improve', [])
+    expect(text()).toContain('No run yet.')
+    expect(screen.getByText('Start a study')).toBeTruthy()
+  })
+  it('shows the newest search first, with its answer beside the nominal', async () => {
+    show('improve', [run(3, 'optimize', { best: best() }), run(2, 'sample'), run(1, 'try', { best: best({ values: { mass: 8 } }) })])
+    await screen.findByText('6.4', { selector: '.big' })
+    expect(text()).toContain('kg, nominal 8')
+    expect(text()).toContain('1 failed, 4 feasible')
+    expect(text()).toContain('finished: the budget is used up')
+    expect(text()).toContain('10 points')
+    expect(screen.queryByText('Pause')).toBeNull()
+  })
+  it('controls a run at work', async () => {
+    show('improve/3', [run(3, 'optimize', { state: 'running', evaluations: 5, best: best({ feasible: false, violation: 0.04 }) })])
+    fireEvent.click(await screen.findByText('Stop, keep best'))
+    await waitFor(() => expect(posted[0]!.path).toBe('/v1/runs/3/stop'))
+    expect(text()).toContain('the best one misses by 4 % of a limit')
+    expect(text()).toContain('left')
+  })
+  it('offers to resume, and says what changed since and what held the optimum', async () => {
+    const end = { input: 'radius', end: 'upper' as const, value: 0.5, guess: true, says: 'radius: the optimum is held by your guess of 0.5 m: widen it?' }
+    show('improve/3', [run(3, 'optimize', { state: 'paused', reason: 'paused by hand', best: best(), at_ends: [end], changes: ['load: 800 -> 900'], newest: 4 })])
+    await screen.findByText('Resume')
+    expect(text()).toContain('The bench has changed since this run, and is at revision 4: load: 800 -> 900.')
+    expect(text()).toContain('held by your guess of 0.5 m')
+    expect(text()).toContain('at its guessed upper end')
+  })
+  it('says why nothing has values', async () => {
+    show('improve/3', [run(3, 'optimize', { usable: 0, last_failure: 'no licence' })])
+    await screen.findByText(/No evaluation gave values. The last one: no licence/)
+  })
+})
+
+describe('Prove', () => {
+  it('offers the best of the newest search', async () => {
+    show('prove', [run(3, 'optimize', { best: best() })])
+    fireEvent.click(screen.getByText('Verify the best of run 3'))
+    await waitFor(() => expect(posted[0]).toEqual({ path: '/v1/benches/drum/runs', body: { study: 'verify', of: { run: 3, evaluation: 9 } } }))
+  })
+  it('sends to Improve where nothing was found yet', () => {
+    show('prove', [])
+    expect(text()).toContain('First look for a good design in Improve')
+  })
+  it('shows before and after, and what moved though nobody asked', async () => {
+    const verified = run(4, 'verify', { best: best(), nominal: best({ values: { mass: 1.6, length: 4, noise: 70 }, requirements: detail.requirements, feasible: false }) })
+    verified.question.of = { run: 3, evaluation: 9 }
+    show('prove', [verified, run(3, 'optimize', { best: best() })])
+    await screen.findByText('Every requirement is met.')
+    expect(text()).toContain('Candidate of run 3, evaluation 9')
+    expect(text()).toContain('+100 %')
+    const moved = screen.getByText('Moved, though nobody asked').closest('section')!
+    expect(moved.textContent).toContain('Noise')
+    expect(moved.textContent).not.toContain('mass')
+  })
+  it('says that a candidate gave no values', async () => {
+    show('prove/4', [run(4, 'verify', { usable: 0, last_failure: 'the rope breaks' })])
+    await screen.findByText(/It gave no values: the rope breaks/)
+  })
+})
+
+describe('the places that are empty yet', () => {
+  it('say how to do it from the terminal', () => {
+    show('explore', [run(2, 'sample')])
+    expect(text()).toContain('ropebench run /benches/drum.bench.yaml look')
+    expect(text()).toContain('ropebench points 2 --csv > points.csv')
+    cleanup()
+    show('decide', [run(3, 'optimize', { best: best() })])
+    expect(text()).toContain('ropebench verify 3 --evaluation 9')
+  })
+})
+
+describe('what places share', () => {
+  it('finds objectives and units by name', () => {
+    expect(objectiveAt(bench.studies[1], best())).toBe(6.4)
+    expect(objectiveAt(bench.studies[0], best())).toBeUndefined()
+    expect([unitOf(bench, 'mass'), unitOf(bench, 'radius'), unitOf(bench, undefined)]).toEqual(['kg', 'm', undefined])
+  })
+})

@@ -1,0 +1,91 @@
+// Package examples holds benches to learn from. This test runs each of them.
+package examples
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/bench"
+	"ropebench/dispatch"
+	"ropebench/solver/steps"
+	"ropebench/store"
+	"ropebench/study"
+)
+
+// A desk runs studies of one example.
+type desk struct {
+	t        *testing.T
+	runs     *study.Runs
+	name     string
+	revision int
+}
+
+func open(t *testing.T, file string) desk {
+	require.NoError(t, steps.AdoptOrphans())
+	b, content, err := bench.Load(file)
+	require.NoError(t, err)
+	folder := t.TempDir()
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	name, err := bench.Name(file)
+	require.NoError(t, err)
+	saved, err := s.SaveRevision(name, filepath.Dir(file), b.Title, content)
+	require.NoError(t, err)
+	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: filepath.Join(folder, "work"), Path: os.Getenv("PATH"), Mark: t.Name() + "-"}, func(study.Run) {})
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		require.NoError(t, runs.Close())
+		require.NoError(t, s.Close())
+	})
+	return desk{t, runs, name, saved.Revision}
+}
+
+func (d desk) run(q study.Question) study.Run {
+	run, err := d.runs.Start(d.name, d.revision, q)
+	require.NoError(d.t, err)
+	require.Eventually(d.t, func() bool {
+		run, err = d.runs.Run(run.ID)
+		require.NoError(d.t, err)
+		return run.State.Ended()
+	}, 2*time.Minute, 5*time.Millisecond)
+	return run
+}
+
+func (d desk) try(design map[string]float64) study.Run {
+	return d.run(study.Question{Kind: study.KindTry, Study: study.KindTry, Design: design})
+}
+
+func needs(t *testing.T, program, debianPackage string) {
+	_, err := exec.LookPath(program)
+	require.NoError(t, err, "install it with `sudo apt-get install -y %s`", debianPackage)
+}
+
+func TestSheaveBracket(t *testing.T) {
+	needs(t, "ccx", "calculix-ccx")
+	d := open(t, "sheave-bracket/bracket.bench.yaml")
+	nominal := d.try(nil)
+	require.NotNil(t, nominal.Best, nominal.LastWhy)
+	assert.True(t, nominal.Best.Feasible)
+	assert.InDelta(t, 0.394, nominal.Best.Values["sway"], 0.01)
+	assert.InDelta(t, 105, nominal.Best.Values["mises_web"], 5)
+	assert.InDelta(t, 1.553, nominal.Best.Values["mass"], 0.001)
+	assert.Equal(t, 112.0, nominal.Best.Values["stiffener_top"])
+
+	thin := d.try(map[string]float64{"web": 5, "rim": 6})
+	assert.Greater(t, thin.Best.Values["sway"], nominal.Best.Values["sway"], "a thinner plate bends more")
+	assert.Less(t, thin.Best.Values["mass"], nominal.Best.Values["mass"])
+	moved := d.try(map[string]float64{"stiffener_at": 95.12345678})
+	assert.Equal(t, 95.1235, moved.Best.Inputs["stiffener_at"], "the value as written is the value recorded")
+	assert.NotEqual(t, nominal.Best.Values["sway"], moved.Best.Values["sway"])
+
+	light := d.run(study.Question{Study: "light", Seed: 1, Evaluations: 80})
+	require.NotNil(t, light.Best, light.LastWhy)
+	assert.True(t, light.Best.Feasible)
+	assert.Less(t, light.Best.Values["mass"], nominal.Best.Values["mass"])
+}
