@@ -370,3 +370,64 @@ func TestLockedAndFullDataFoldersAreSaidInOneSentence(t *testing.T) {
 	assert.Equal(t, 1, code)
 	assert.Contains(t, stderr, "give another with --data")
 }
+
+func TestMachineOutputIsOnStdoutAlone(t *testing.T) {
+	d := newDesk(t)
+	for _, args := range [][]string{{"run", d.file, "look"}, {"try", d.file}, {"show", "1"}, {"points", "1"}, {"runs"}, {"verify", "1", "--evaluation", "2"}, {"version"}, {"check", d.file}, {"diff", "zipline", "1", "1"},
+		{"deck", filepath.Join(filepath.Dir(d.file), "brake.deck")}} {
+		_, out, _ := d.run(append(args, "--json")...)
+		var value any
+		assert.NoError(t, json.Unmarshal([]byte(out), &value), "%v: %s", args, out)
+	}
+}
+
+func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
+	d := newDesk(t)
+	text, err := os.ReadFile(d.file)
+	require.NoError(t, err)
+	slow := d.write("slow.bench.yaml", strings.Replace(string(text), "run: [zipsim, brake.deck]", "run: [zipsim, -slow=40ms, brake.deck]", 1))
+	service := d.serve()
+	running := d.command("run", slow, "best")
+	var out bytes.Buffer
+	running.Stdout = &out
+	require.NoError(t, running.Start())
+	listed := func() string { _, text, _ := d.run("runs"); return text }
+	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, 20*time.Second, 50*time.Millisecond)
+	watching := d.command("watch", "1")
+	require.NoError(t, watching.Start())
+	_, paused, _ := d.run("pause", "1")
+	assert.Contains(t, paused, "paused by hand; resume it to go on")
+	_ = running.Wait() // 0 or 3: the best so far may miss requirements
+	_ = watching.Wait()
+	assert.Contains(t, out.String(), "paused")
+	code, _, stderr := d.run("stop", "1")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "run 1 is paused, it is not at work")
+	resumed := d.command("resume", "1")
+	require.NoError(t, resumed.Start())
+	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, 20*time.Second, 50*time.Millisecond)
+	_, stopped, _ := d.run("stop", "1")
+	assert.Contains(t, stopped, "stopped by hand, with the best found so far")
+	_ = resumed.Wait()
+	require.NoError(t, service.Process.Signal(os.Interrupt))
+	require.NoError(t, service.Wait())
+}
+
+func TestARebuiltSolverIsAnotherSolver(t *testing.T) {
+	d := newDesk(t)
+	folder := t.TempDir()
+	solver := filepath.Join(folder, "solver")
+	write := func(factor string) {
+		require.NoError(t, os.WriteFile(solver, []byte("#!/bin/sh\nsleep 0.02\nawk -v x=$1 'BEGIN{print \"V\", "+factor+"*x}' > out\n"), 0o755))
+	}
+	write("2")
+	file := d.write("rebuilt.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [1, 2]}}\nsolver: {steps: [{run: ["+solver+", \"@[a]\"]}]}\noutputs: {b: {file: out, match: 'V (\\S+)'}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 30}}}\n")
+	first := d.result("run", file, "best")
+	again := d.result("run", file, "best")
+	assert.Equal(t, first.Evaluations, again.Reused)
+	time.Sleep(20 * time.Millisecond)
+	write("30")
+	rebuilt := d.result("run", file, "best")
+	assert.Zero(t, rebuilt.Reused, "nothing of the old program is believed")
+	assert.InDelta(t, 15*first.Best.Values["b"], rebuilt.Best.Values["b"], 0.01)
+}
