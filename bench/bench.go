@@ -133,6 +133,18 @@ type Derived struct {
 	Label   string             `json:"label,omitempty"`
 	Unit    string             `json:"unit,omitempty"`
 	Formula formula.Expression `json:"-"`
+	Along   *Along             `json:"-"` // what a vector formula runs along; nil: nothing
+}
+
+// Along names the values that a vector formula runs along: a column of a file, or evenly spaced numbers. The formula
+// gives a curve over them.
+type Along struct {
+	Name     string
+	File     string
+	Column   string
+	From, To float64
+	Count    int
+	Values   []float64 // of the column or the numbers, once the files are read
 }
 
 // A Requirement is a performance target.

@@ -70,7 +70,7 @@ func Load(path string) (*Bench, Content, error) {
 		collector.add(name)
 	}
 	problems := append(collector.problems, b.checkDecks(content)...)
-	problems = append(problems, b.readLimitCurves(content)...)
+	problems = append(append(problems, b.readLimitCurves(content)...), b.readAlong(content)...)
 	if len(problems) > 0 {
 		return nil, Content{}, problems.sorted()
 	}
@@ -83,7 +83,8 @@ func Parse(content Content) (*Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	if problems := append(b.checkDecks(content), b.readLimitCurves(content)...); len(problems) > 0 {
+	problems := append(append(b.checkDecks(content), b.readLimitCurves(content)...), b.readAlong(content)...)
+	if len(problems) > 0 {
 		return nil, problems.sorted()
 	}
 	return b, nil
@@ -102,6 +103,11 @@ func (b *Bench) namedFiles() []string {
 	for _, q := range b.Requirements {
 		if q.File != "" {
 			names = append(names, q.File)
+		}
+	}
+	for _, formula := range b.Solver.Formulas {
+		if formula.Along != nil && formula.Along.File != "" {
+			names = append(names, formula.Along.File)
 		}
 	}
 	slices.Sort(names)

@@ -3,6 +3,7 @@ package bench
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -64,6 +65,37 @@ func TestSlotsThatNameNothing(t *testing.T) {
 	assert.ErrorContains(t, err, "lift.deck:2: @[laod] is no input, nor derived from inputs alone; did you mean load?")
 	assert.ErrorContains(t, err, `lift.deck:3: the format "%s" of load is not one for a number`)
 	assert.ErrorContains(t, err, "lift.deck:3: @[sag] is no input")
+}
+
+const law = `bench: 1
+inputs: {k: {nominal: 2}}
+solver:
+  formulas:
+    load: {along: {s: {from: m.csv, column: x}}, is: k*s}
+    grid: {along: {u: {from: 0, to: 1, count: 5}}, is: k*u^2}
+    flat: {along: {u: {from: 0, to: 1, count: 3}}, is: k}
+`
+
+func TestFormulasAlongColumnsAndNumbers(t *testing.T) {
+	path := folder(t, map[string]string{"lift.bench.yaml": law, "m.csv": "# made up\nx;y\n0;1\n0.5;2\n2;3\n"})
+	b, content, err := Load(path)
+	require.NoError(t, err)
+	assert.Contains(t, content.Files, "m.csv")
+	assert.Equal(t, []float64{0, 0.5, 2}, b.Solver.Formulas[0].Along.Values)
+	assert.Equal(t, []float64{0, 0.25, 0.5, 0.75, 1}, b.Solver.Formulas[1].Along.Values)
+	for from, c := range map[string][2]string{
+		"column: x":                {"column: z", `m.csv has no column "z"; it has x, y`},
+		", column: x":              {"", "needs the file and its column"},
+		"from: 0, to: 1, count: 5": {"from: 0, to: 1", "needs from, to and count"},
+		"count: 5":                 {"count: 1", "from 2 to 1e9"},
+		"along: {u: {from: 0, to: 1, count: 5}}, ": {"along: {k: {from: 0, to: 1, count: 5}}, ", "k is already a name"},
+		"is: k*u^2":        {"is: k*v^2", "names v, which is no input"},
+		"{s: {from: m.csv": {"{s: {from: n.csv", "the file n.csv is missing"},
+	} {
+		path := folder(t, map[string]string{"lift.bench.yaml": strings.Replace(law, from, c[0], 1), "m.csv": "x;y\n0;1\n"})
+		_, _, err := Load(path)
+		assert.ErrorContains(t, err, c[1], from)
+	}
 }
 
 func TestNames(t *testing.T) {

@@ -43,6 +43,7 @@ type use struct {
 	line       int
 	what       string
 	expression formula.Expression
+	local      string // a name that is known in this formula only
 }
 
 func (f *fileReader) file(root *node) {
@@ -193,7 +194,11 @@ func (f *fileReader) step(in *Input, n *node) {
 
 func (f *fileReader) derived(name string, line int, n *node) {
 	f.declare(name, line)
-	f.bench.Derived = append(f.bench.Derived, f.named1(name, line, n))
+	d := f.named1(name, line, n)
+	if d.Along != nil {
+		f.wrong(line, "%s: along belongs to the formulas of the solver; a derived value runs along the curves that it names", name)
+	}
+	f.bench.Derived = append(f.bench.Derived, d)
 }
 
 // named1 reads a formula with a name: the formula alone, or with label and unit.
@@ -201,7 +206,7 @@ func (f *fileReader) named1(name string, line int, n *node) Derived {
 	d := Derived{Name: name}
 	if n.kind != mapping {
 		d.Formula = f.formula(n, name)
-		f.uses = append(f.uses, use{n.line, name, d.Formula})
+		f.uses = append(f.uses, use{line: n.line, what: name, expression: d.Formula})
 		return d
 	}
 	given := false
@@ -211,10 +216,17 @@ func (f *fileReader) named1(name string, line int, n *node) Derived {
 		"formula": func(n *node) {
 			given = true
 			d.Formula = f.formula(n, name)
-			f.uses = append(f.uses, use{n.line, name, d.Formula})
+			f.uses = append(f.uses, use{line: n.line, what: name, expression: d.Formula})
 		},
-		"along": nil, "is": nil,
+		"along": func(n *node) { d.Along = f.along(name, n) },
+		"is": func(n *node) {
+			given = true
+			d.Formula = f.formula(n, name)
+		},
 	})
+	if d.Along != nil {
+		f.uses = append(f.uses, use{line: line, what: name, expression: d.Formula, local: d.Along.Name})
+	}
 	if !given && len(f.problems) == 0 {
 		f.wrong(line, "%s has no formula: write %s: {formula: \"...\"}", name, name)
 	}
@@ -251,7 +263,7 @@ func (f *fileReader) requirement(id string, line int, n *node) {
 		"says": func(n *node) { q.Says = f.text1(n, id+": says") },
 		"of": func(n *node) {
 			q.Of = f.formula(n, id)
-			f.uses = append(f.uses, use{n.line, id, q.Of})
+			f.uses = append(f.uses, use{line: n.line, what: id, expression: q.Of})
 		},
 		"at_most": single("at_most"), "at_least": single("at_least"), "equals": single("equals"),
 		"between": func(n *node) {
@@ -327,7 +339,7 @@ func (f *fileReader) knownNames() []string {
 
 func (f *fileReader) checkUse(u use, known []string) {
 	for _, name := range u.expression.Names {
-		if slices.Contains(known, name) {
+		if slices.Contains(known, name) || name == u.local {
 			continue
 		}
 		f.wrong(u.line, "%s: the formula %q names %s, which is no input, output or derived value%s", u.what, u.expression.Text, name, formula.Suggest(name, known))

@@ -156,7 +156,7 @@ func (f *fileReader) optimizeKeys(s *Study) keys {
 
 func (f *fileReader) objective(name string, n *node, maximize bool) *Objective {
 	expression := f.formula(n, name)
-	f.uses = append(f.uses, use{n.line, name, expression})
+	f.uses = append(f.uses, use{line: n.line, what: name, expression: expression})
 	return &Objective{Formula: expression, Maximize: maximize}
 }
 

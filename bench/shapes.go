@@ -18,7 +18,14 @@ func (f *fileReader) checkShapes() {
 		b.Shapes[out.Name] = out.Shape()
 	}
 	for _, d := range append(append([]Derived{}, b.Solver.Formulas...), b.Derived...) {
+		if d.Along != nil {
+			b.Shapes[d.Along.Name] = formula.Vector
+		}
 		b.Shapes[d.Name] = f.shape(f.lines[d.Name], d.Name, d.Formula)
+		if d.Along != nil {
+			delete(b.Shapes, d.Along.Name)
+			b.Shapes[d.Name] = formula.Curve
+		}
 	}
 	for _, q := range b.Requirements {
 		line := f.requirementLines[q.ID]

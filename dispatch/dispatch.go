@@ -86,7 +86,7 @@ func (d *Dispatcher) KeyOf(design core.Design) Key {
 
 // A task is a design that was not asked before in this run.
 type task struct {
-	Row
+	solver.Row
 	record Record
 	missed bool // a requirement on inputs alone
 }
@@ -280,7 +280,8 @@ func (d *Dispatcher) lookBack(t *task) (source, error) {
 
 // finish computes what follows from the outputs of the solver; what cannot be computed or is not finite is a failure.
 func (d *Dispatcher) finish(tasks []*task) {
-	d.Model.Finish(len(tasks), func(i int) *Row { return &tasks[i].Row })
+	tasks = slices.DeleteFunc(slices.Clone(tasks), failedBefore)
+	d.Model.Finish(len(tasks), func(i int) *solver.Row { return &tasks[i].Row })
 	for _, t := range tasks {
 		if t.Err != nil {
 			t.record.State, t.record.Reason = core.Failed, t.Err.Error()
@@ -297,11 +298,19 @@ func (d *Dispatcher) finish(tasks []*task) {
 	}
 }
 
+// failedBefore notes a failure of the solver itself.
+func failedBefore(t *task) bool {
+	if t.Err != nil {
+		t.record.State, t.record.Reason = core.Failed, t.Err.Error()
+	}
+	return t.Err != nil
+}
+
 func (d *Dispatcher) solveBatch(tasks []*task) {
 	if len(tasks) == 0 {
 		return
 	}
-	d.Batch.SolveAll(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values })
+	d.Batch.SolveAll(len(tasks), func(i int) *solver.Row { return &tasks[i].Row })
 	d.finish(tasks)
 }
 

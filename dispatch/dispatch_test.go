@@ -29,7 +29,7 @@ func (square) FillInputs(design core.Design, row []float64) { row[0] = design[0]
 func (square) Value(string, []float64, []float64) float64   { return 0 }
 func (square) Varied() []string                             { return []string{"x"} }
 func (square) Name(column int) string                       { return []string{"y", "inverse"}[column] }
-func (square) Finish(n int, rows func(row int) *Row) {
+func (square) Finish(n int, rows func(row int) *solver.Row) {
 	for i := range n {
 		rows(i).Values[1] = 1 / rows(i).Values[0]
 		if rows(i).Values[0] == 49 {
@@ -47,10 +47,10 @@ func (square) Screen(n int, inputs, values func(row int) []float64, missed []boo
 // squareBatch is its solver.
 type squareBatch struct{ calls *int }
 
-func (s squareBatch) SolveAll(n int, in, out func(row int) []float64) {
+func (s squareBatch) SolveAll(n int, rows func(row int) *solver.Row) {
 	for i := range n {
 		*s.calls++
-		out(i)[0] = in(i)[0] * in(i)[0]
+		rows(i).Values[0] = rows(i).Inputs[0] * rows(i).Inputs[0]
 	}
 }
 

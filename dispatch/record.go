@@ -47,14 +47,6 @@ type Widths struct {
 	Curves  int // that come from the solver
 }
 
-// A Row is one evaluation on its way through a model.
-type Row struct {
-	Inputs []float64
-	Values []float64
-	Curves []curve.Curve
-	Err    error
-}
-
 // A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds all inputs of the bench, a
 // row of values all columns of the run.
 type Model interface {
@@ -69,7 +61,7 @@ type Model interface {
 	Value(name string, inputs, values []float64) float64
 	// Finish computes what follows from the outputs of the solver, which are in their places: values, and curves behind
 	// those of the solver. It sets Err of a row for which that cannot be done.
-	Finish(n int, rows func(row int) *Row)
+	Finish(n int, rows func(row int) *solver.Row)
 	// Name says what stands in a column of values, for messages.
 	Name(column int) string
 }

@@ -89,3 +89,21 @@ func TestSheaveBracket(t *testing.T) {
 	assert.True(t, light.Best.Feasible)
 	assert.Less(t, light.Best.Values["mass"], nominal.Best.Values["mass"])
 }
+
+func TestRopeTest(t *testing.T) {
+	d := open(t, "rope-test/rope.bench.yaml")
+	nominal := d.try(nil)
+	require.NotNil(t, nominal.Best, nominal.LastWhy)
+	assert.False(t, nominal.Best.Feasible, "the nominal law is too soft")
+	assert.InDelta(t, 30*0.05+600*0.05*0.05*0.05, nominal.Best.Values["at_five"], 1e-9)
+	assert.InDelta(t, 15*0.12*0.12+150*0.12*0.12*0.12*0.12, nominal.Best.Values["work"], 1e-4, "the trapezoidal rule on sixty intervals")
+	assert.Equal(t, []string{"load", "smooth"}, nominal.Layout.Curves)
+	truth := d.try(map[string]float64{"k": 38, "c": 900})
+	assert.True(t, truth.Best.Feasible)
+	assert.InDelta(t, 0.12, *truth.Best.Requirements["R1"].Margin, 1e-3, "the band is narrowest at no stretch")
+	least := d.run(study.Question{Study: "least", Seed: 1})
+	require.NotNil(t, least.Best)
+	assert.True(t, least.Best.Feasible)
+	assert.Less(t, least.Best.Values["at_five"], truth.Best.Values["at_five"])
+	assert.InDelta(t, 0, *least.Best.Requirements["R2"].Margin, 0.01, "the lower side of the band holds it")
+}

@@ -224,7 +224,14 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 		a.Inputs = append(a.Inputs, inputAnswer{in, in.RangeWords()})
 	}
 	for _, f := range b.Solver.Formulas {
-		a.Outputs = append(a.Outputs, outputAnswer{Name: f.Name, Label: f.Label, Unit: f.Unit, Kind: "value", Says: "= " + f.Formula.Text})
+		answer := outputAnswer{Name: f.Name, Label: f.Label, Unit: f.Unit, Kind: "value", Says: "= " + f.Formula.Text}
+		if b.Shapes[f.Name] != formula.Number {
+			answer.Kind, answer.X = "curve", "x"
+		}
+		if f.Along != nil {
+			answer.X, answer.Says = f.Along.Name, answer.Says+", along "+f.Along.Name
+		}
+		a.Outputs = append(a.Outputs, answer)
 	}
 	for _, o := range b.Outputs {
 		answer := outputAnswer{Name: o.Name, Label: o.Label, Unit: o.Unit, Kind: "value", Says: o.Words()}

@@ -41,10 +41,18 @@ type Solver interface {
 	Written(value func(name string) float64) []string
 }
 
-// A Batch solver computes rows of inputs (all inputs of the bench, in its order) into rows of scalar outputs, at once.
-// Rows may hold numbers that are not finite; the caller looks at them.
+// A Row is one evaluation on its way from inputs to values.
+type Row struct {
+	Inputs []float64 // all inputs of the bench, in its order
+	Values []float64 // the outputs that are numbers come first
+	Curves []curve.Curve
+	Err    error // why it cannot be computed
+}
+
+// A Batch solver computes the outputs of rows at once: numbers into the first values, vectors and curves behind the
+// curves. Numbers may be not finite; the caller looks at them.
 type Batch interface {
-	SolveAll(n int, in, out func(row int) []float64)
+	SolveAll(n int, rows func(row int) *Row)
 }
 
 // A Failure says why an evaluation has no values, and shows the end of what the solver printed.

@@ -51,6 +51,9 @@ func formulaKey(b *bench.Bench) [32]byte {
 	}
 	for _, f := range b.Solver.Formulas {
 		fmt.Fprintf(h, "%s = %s\n", f.Name, f.Formula.Text)
+		if f.Along != nil {
+			fmt.Fprintf(h, "along %s %v\n", f.Along.Name, f.Along.Values)
+		}
 	}
 	return sum(h)
 }

@@ -14,6 +14,7 @@ import (
 	"ropebench/core/optimize"
 	"ropebench/core/space"
 	"ropebench/dispatch"
+	"ropebench/solver"
 )
 
 // A Layout says what the numbers of a run's records mean. It is kept with the run.
@@ -83,7 +84,11 @@ func NewModel(b *bench.Bench, s bench.Study, hold map[string]float64) (*Model, e
 func (m *Model) compile(s bench.Study) error {
 	b := m.Bench
 	for _, f := range b.Solver.Formulas {
-		m.column(f.Name)
+		if b.Shapes[f.Name] == formula.Number {
+			m.column(f.Name)
+		} else {
+			m.Curves = append(m.Curves, f.Name)
+		}
 	}
 	for _, out := range b.Outputs {
 		if out.Shape() == formula.Number {
@@ -282,7 +287,7 @@ func (m *Model) Value(name string, inputs, values []float64) float64 {
 }
 
 // Finish implements dispatch.Model.
-func (m *Model) Finish(n int, rows func(row int) *dispatch.Row) {
+func (m *Model) Finish(n int, rows func(row int) *solver.Row) {
 	known := m.Outputs + m.onInput
 	switch {
 	case m.sequences != nil:
@@ -304,7 +309,7 @@ func (m *Model) Finish(n int, rows func(row int) *dispatch.Row) {
 }
 
 // follow computes one row where vectors or curves take part.
-func (m *Model) follow(row *dispatch.Row) {
+func (m *Model) follow(row *solver.Row) {
 	lookup := func(name string) formula.Value {
 		if column, ok := m.index[name]; ok {
 			return formula.Scalar(row.Values[column])

@@ -14,6 +14,7 @@ import (
 	"ropebench/core"
 	"ropebench/core/verdict"
 	"ropebench/dispatch"
+	"ropebench/solver"
 )
 
 const beam = `bench: 1
@@ -56,7 +57,7 @@ func evaluated(t *testing.T, m *Model, number int, width float64) dispatch.Recor
 		return record
 	}
 	values[0], values[1] = inputs[1]/width, 0.1*width
-	m.Finish(1, func(int) *dispatch.Row { return &dispatch.Row{Inputs: inputs, Values: values} })
+	m.Finish(1, func(int) *solver.Row { return &solver.Row{Inputs: inputs, Values: values} })
 	return record
 }
 
