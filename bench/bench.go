@@ -52,10 +52,19 @@ type Solver struct {
 	Noisy    bool
 }
 
-// A Step is one thing done in the working folder: exactly one of Fill and Run is set.
+// A Step is one thing done in the working folder: exactly one of its fields is set.
 type Step struct {
 	Fill *Fill
 	Run  *Run
+	Post *Post
+}
+
+// Post sends the inputs to a web service, as a JSON object, and keeps its answer as a file.
+type Post struct {
+	URL    string
+	Save   string
+	Limit  time.Duration
+	Accept []int // status codes; nil: 200 to 299
 }
 
 // Fill writes a deck with the values of a design in it: into its slots, or at the places that Put names.

@@ -96,7 +96,7 @@ func (b *Bench) namedFiles() []string {
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil {
 			names = append(names, step.Fill.From)
-		} else if step.Run.Stdin != "" && !b.written(step.Run.Stdin) {
+		} else if step.Run != nil && step.Run.Stdin != "" && !b.written(step.Run.Stdin) {
 			names = append(names, step.Run.Stdin)
 		}
 	}
@@ -117,7 +117,7 @@ func (b *Bench) namedFiles() []string {
 // written is true for a file that a step makes.
 func (b *Bench) written(path string) bool {
 	for _, step := range b.Solver.Steps {
-		if step.Fill != nil && step.Fill.To == path || step.Run != nil && step.Run.Stdout == path {
+		if step.Fill != nil && step.Fill.To == path || step.Run != nil && step.Run.Stdout == path || step.Post != nil && step.Post.Save == path {
 			return true
 		}
 	}
@@ -207,6 +207,9 @@ func (b *Bench) checkDecks(content Content) Problems {
 		if step.Fill != nil {
 			deck, wrong := step.Fill.Deck(content.Files[key(step.Fill.From)].Text)
 			problems = append(append(problems, wrong...), checkSlots(step.Fill.From, deck, only, known)...)
+			continue
+		}
+		if step.Run == nil {
 			continue
 		}
 		for i, argument := range step.Run.Args {

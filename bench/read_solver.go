@@ -2,8 +2,10 @@ package bench
 
 import (
 	"fmt"
+	"net/url"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -59,55 +61,89 @@ func (f *fileReader) local(line int, what, path string) {
 
 func (f *fileReader) solverStep(what string, n *node) {
 	if n.kind != mapping {
-		f.wrong(n.line, "%s needs fill: or run:, not %s", what, n.kind)
+		f.wrong(n.line, "%s needs fill:, run: or post:, not %s", what, n.kind)
 		return
 	}
-	step, kinds, before := Step{}, 0, len(f.problems)
-	run := Run{Limit: defaultLimit, Accept: []int{0}}
-	var runOnly []string
-	var put *node
-	option := func(key string, read func(*node)) func(*node) {
-		return func(n *node) {
-			runOnly = append(runOnly, key)
-			read(n)
-		}
-	}
-	f.fields(n, what, keys{
-		"fill": func(n *node) { kinds++; step.Fill = f.fill(what, n) },
-		"run": func(n *node) {
-			kinds++
-			run.Args = f.texts(n, what+": run")
-			if len(run.Args) == 0 {
-				f.wrong(n.line, "%s: run needs an argument list: the program first, as in [zipsim, brake.deck]", what)
-			} else {
-				f.program(n.line, what, run.Args[0])
-			}
-		},
-		"limit":  option("limit", func(n *node) { run.Limit = f.duration(n, what+": limit") }),
-		"stdin":  option("stdin", func(n *node) { run.Stdin = f.path(n, what+": stdin") }),
-		"stdout": option("stdout", func(n *node) { run.Stdout = f.path(n, what+": stdout") }),
-		"accept": option("accept", func(n *node) { run.Accept = f.exitCodes(n, what) }),
-		"env":    option("env", func(n *node) { run.Env = f.environment(n, what) }),
-		"put":    func(n *node) { put = n },
-		"post":   nil, "save": nil, "workbook": nil, "set": nil,
-	})
-	if put != nil && step.Fill != nil {
-		step.Fill.Put = f.places(what, put)
-	} else if put != nil {
-		f.wrong(put.line, "%s: put belongs to fill", what)
-	}
+	given := map[string]*node{}
+	note := func(key string) func(*node) { return func(n *node) { given[key] = n } }
+	before := len(f.problems)
+	f.fields(n, what, keys{"fill": note("fill"), "run": note("run"), "post": note("post"), "put": note("put"), "save": note("save"), "limit": note("limit"),
+		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": nil, "set": nil})
 	if len(f.problems) > before {
 		return
 	}
-	switch {
-	case kinds != 1:
-		f.wrong(n.line, "%s needs exactly one of fill and run", what)
-	case step.Fill != nil && len(runOnly) > 0:
-		f.wrong(n.line, "%s: %s belongs to run, not to fill", what, runOnly[0])
-	case step.Fill == nil:
-		step.Run = &run
+	var kinds []string
+	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}} {
+		if given[kind] == nil {
+			continue
+		}
+		kinds = append(kinds, kind)
+		for key, option := range given {
+			if key != kind && !slices.Contains(options, key) && !slices.Contains([]string{"fill", "run", "post"}, key) {
+				f.wrong(option.line, "%s: %s does not belong to %s", what, key, kind)
+			}
+		}
+	}
+	if len(kinds) != 1 {
+		f.wrong(n.line, "%s needs exactly one of fill, run and post", what)
+		return
+	}
+	var step Step
+	switch kinds[0] {
+	case "fill":
+		step.Fill = f.fill(what, given["fill"])
+		if put := given["put"]; put != nil {
+			step.Fill.Put = f.places(what, put)
+		}
+	case "run":
+		step.Run = f.run(what, given)
+	default:
+		step.Post = f.post(what, given)
 	}
 	f.bench.Solver.Steps = append(f.bench.Solver.Steps, step)
+}
+
+func (f *fileReader) run(what string, given map[string]*node) *Run {
+	run := &Run{Limit: defaultLimit, Accept: []int{0}}
+	if run.Args = f.texts(given["run"], what+": run"); len(run.Args) == 0 {
+		f.wrong(given["run"].line, "%s: run needs an argument list: the program first, as in [zipsim, brake.deck]", what)
+	} else {
+		f.program(given["run"].line, what, run.Args[0])
+	}
+	for key, option := range given {
+		switch key {
+		case "limit":
+			run.Limit = f.duration(option, what+": limit")
+		case "stdin":
+			run.Stdin = f.path(option, what+": stdin")
+		case "stdout":
+			run.Stdout = f.path(option, what+": stdout")
+		case "accept":
+			run.Accept = f.exitCodes(option, what)
+		case "env":
+			run.Env = f.environment(option, what)
+		}
+	}
+	return run
+}
+
+func (f *fileReader) post(what string, given map[string]*node) *Post {
+	post := &Post{URL: f.text1(given["post"], what+": post"), Limit: defaultLimit}
+	if parsed, err := url.Parse(post.URL); err != nil || parsed.Host == "" || parsed.Scheme != "http" && parsed.Scheme != "https" {
+		f.wrong(given["post"].line, "%s: post needs an address such as http://127.0.0.1:9000/solve, not %q", what, post.URL)
+	}
+	if given["save"] == nil {
+		f.wrong(given["post"].line, "%s: post needs save: the name of the file that keeps the answer", what)
+	} else {
+		post.Save = f.path(given["save"], what+": save")
+	}
+	if option := given["limit"]; option != nil {
+		post.Limit = f.duration(option, what+": limit")
+	}
+	if option := given["accept"]; option != nil {
+		post.Accept = f.exitCodes(option, what)
+	}
+	return post
 }
 
 func (f *fileReader) fill(what string, n *node) *Fill {
@@ -147,7 +183,7 @@ func (f *fileReader) program(line int, what, program string) {
 
 func (f *fileReader) exitCodes(n *node, what string) []int {
 	if n.kind != list || len(n.items) == 0 {
-		f.wrong(n.line, "%s: accept needs a list of exit codes such as [0, 3]", what)
+		f.wrong(n.line, "%s: accept needs a list of codes such as [0, 3]", what)
 		return nil
 	}
 	var codes []int

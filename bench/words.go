@@ -265,10 +265,13 @@ func (b *Bench) SolverWords() string {
 	}
 	var words []string
 	for _, step := range b.Solver.Steps {
-		if step.Fill != nil {
+		switch {
+		case step.Fill != nil:
 			words = append(words, "fill "+step.Fill.From)
-		} else {
+		case step.Run != nil:
 			words = append(words, "run "+strings.Join(step.Run.Args, " "))
+		default:
+			words = append(words, "post to "+step.Post.URL)
 		}
 	}
 	return strings.Join(words, ", then ")

@@ -29,6 +29,7 @@ type step struct {
 	name string
 	fill *bench.Fill
 	run  *bench.Run
+	post *bench.Post
 	deck bench.Deck
 	args []bench.Deck
 }
@@ -58,6 +59,9 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 		}
 		return step{name: "fill " + fill.To, fill: fill, deck: deck}, nil
 	}
+	if post := described.Post; post != nil {
+		return step{name: "post to " + post.URL, post: post}, nil
+	}
 	prepared := step{name: "run " + described.Run.Args[0], run: described.Run}
 	for _, argument := range described.Run.Args {
 		deck, problems := bench.ParseDeck(argument, []byte(argument))
@@ -76,6 +80,9 @@ func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
 func (s *Solver) Written(value func(name string) float64) []string {
 	var written []string
 	for _, step := range s.steps {
+		if step.post != nil {
+			written = append(written, string(s.body(value)))
+		}
 		written = append(written, step.deck.Written(value)...)
 		for _, argument := range step.args {
 			written = append(written, argument.Written(value)...)
@@ -140,6 +147,9 @@ func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
 			return solver.Failed("fill %s, %s", step.fill.To, err)
 		}
 		return writeFile(job.Folder, step.fill.To, text, 0o644)
+	}
+	if step.post != nil {
+		return send(ctx, step.post, s.body(job.Value), job.Folder)
 	}
 	args := make([]string, len(step.args))
 	for i, argument := range step.args {
