@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
 
 	"github.com/spf13/cobra"
@@ -106,21 +105,29 @@ func (a *App) interrupted(s *session, run client.Run) error {
 	return exitErrorOf{code: exitError, said: true}
 }
 
+// result prints the result of a run: as JSON, or for people by show.
+func (a *App) result(ctx context.Context, s *session, run client.Run, show func()) error {
+	if !a.json {
+		show()
+		return nil
+	}
+	raw, err := s.Result(ctx, run.ID)
+	if err != nil {
+		return err
+	}
+	return a.machine(raw)
+}
+
 // finishedRun shows the result of a study, and fails where it is not good.
 func (a *App) finishedRun(ctx context.Context, s *session, b client.Bench, run client.Run) error {
-	if a.json {
-		raw, err := s.Result(ctx, run.ID)
-		if err != nil {
-			return err
-		}
-		if err := a.machine(raw); err != nil {
-			return err
-		}
-	} else {
+	err := a.result(ctx, s, run, func() {
 		a.view(b).run(run)
 		if run.Question.Kind == "sample" && run.Usable > 0 {
 			a.say("See its points with `ropebench points %d`.", run.ID)
 		}
+	})
+	if err != nil {
+		return err
 	}
 	return a.judge(run)
 }
@@ -194,15 +201,7 @@ func (a *App) halted(ctx context.Context, s *session, b client.Bench, run client
 
 func (a *App) showCommand() *cobra.Command {
 	return a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
-		if a.json {
-			raw, err := s.Result(ctx, run.ID)
-			if err != nil {
-				return err
-			}
-			return a.machine(raw)
-		}
-		a.view(b).run(run)
-		return nil
+		return a.result(ctx, s, run, func() { a.view(b).run(run) })
 	})
 }
 
@@ -229,12 +228,7 @@ func (a *App) onRun(use, short string, act func(ctx context.Context, s *session,
 			if err != nil {
 				return err
 			}
-			err = act(ctx, s, b, run)
-			var problem *client.Problem
-			if ctx.Err() != nil && !errors.As(err, &problem) {
-				return err
-			}
-			return err
+			return act(ctx, s, b, run)
 		},
 	}
 }

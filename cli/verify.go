@@ -31,16 +31,8 @@ func (a *App) verify(ctx context.Context, s *session, b client.Bench, of client.
 	if run, err = a.follow(ctx, s, b, run); err != nil {
 		return err
 	}
-	if a.json {
-		raw, err := s.Result(ctx, run.ID)
-		if err != nil {
-			return err
-		}
-		if err := a.machine(raw); err != nil {
-			return err
-		}
-	} else {
-		a.view(b).verification(run, of)
+	if err := a.result(ctx, s, run, func() { a.view(b).verification(run, of) }); err != nil {
+		return err
 	}
 	switch {
 	case run.State == "broken":
