@@ -16,6 +16,7 @@ import (
 const (
 	healthTime = 3 * time.Second  // for a running service to answer
 	startTime  = 15 * time.Second // for a new one to get ready
+	otherTime  = 2 * time.Second  // for one that another command has just started
 	tries      = 3
 )
 
@@ -114,12 +115,13 @@ func (a *App) startCompanion(ctx context.Context, data string) (*client.Client, 
 		}
 		return nil, fmt.Errorf("the service did not get ready within %s: see %s", startTime, log.Name())
 	case <-ended:
-		// Perhaps another command has started one meanwhile, and this one was not needed.
-		if c, err := client.Find(data); err == nil {
-			if _, err := c.Health(ctx); err == nil {
+		// Perhaps another command is just starting one, and this one was not needed.
+		select {
+		case c := <-ready:
+			if c != nil {
 				return c, nil
 			}
-			c.Close()
+		case <-time.After(otherTime):
 		}
 		text, _ := os.ReadFile(log.Name())
 		return nil, fmt.Errorf("the service ended at once: %s", lastLine(string(text)))

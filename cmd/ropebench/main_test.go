@@ -431,3 +431,23 @@ func TestARebuiltSolverIsAnotherSolver(t *testing.T) {
 	assert.Zero(t, rebuilt.Reused, "nothing of the old program is believed")
 	assert.InDelta(t, 15*first.Best.Values["b"], rebuilt.Best.Values["b"], 0.01)
 }
+
+func TestCommandsThatBeginAtOnceShareOneService(t *testing.T) {
+	d := newDesk(t)
+	var running []*exec.Cmd
+	for range 5 {
+		command := d.command("run", d.file, "look", "--evaluations", "6")
+		require.NoError(t, command.Start())
+		running = append(running, command)
+	}
+	for _, command := range running {
+		assert.NoError(t, command.Wait())
+	}
+	_, out, _ := d.run("runs", "--json")
+	var runs []struct{ State string }
+	require.NoError(t, json.Unmarshal([]byte(out), &runs))
+	require.Len(t, runs, 5)
+	for _, run := range runs {
+		assert.Equal(t, "finished", run.State)
+	}
+}
