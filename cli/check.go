@@ -103,6 +103,16 @@ func (v view) otherNumber(c bench.Change) string {
 // sameNumber is how near two numbers are that are the same, relatively: a deck has fewer digits.
 const sameNumber = 1e-3
 
+func (a *App) schemaCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "schema", Short: "Print the JSON Schema of the bench file, for editors that complete and check it",
+		RunE: func(*cobra.Command, []string) error {
+			_, err := a.Out.Write(bench.Schema)
+			return err
+		},
+	}
+}
+
 func (a *App) deckCommand() *cobra.Command {
 	return &cobra.Command{
 		Use: "deck FILE", Short: "List the numbers in a file with their addresses, ready for put", Args: cobra.ExactArgs(1),

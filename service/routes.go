@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+
+	"ropebench/bench"
 )
 
 const (
@@ -35,6 +37,10 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/runs/:run/resume", s.control(s.runs.Resume))
 	app.Get("/v1/runs/:run/points", s.listPoints)
 	app.Get("/v1/runs/:run/points/:evaluation", s.getPoint)
+	app.Get("/schema/bench.json", func(c fiber.Ctx) error {
+		c.Set("Content-Type", "application/schema+json")
+		return c.Send(bench.Schema)
+	})
 	app.Get("/open", s.openConsole)
 	app.Get("/*", s.consoleFile)
 	return app

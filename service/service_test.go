@@ -251,6 +251,9 @@ func TestLinksOpenTheConsoleOnce(t *testing.T) {
 
 func TestConsoleFiles(t *testing.T) {
 	b := start(t, nil)
+	status, schema := b.ask(t, "GET", "/schema/bench.json", "")
+	assert.Equal(t, 200, status)
+	assert.Contains(t, schema, "https://json-schema.org/draft/2020-12/schema")
 	for path, want := range map[string]string{"/": "console", "/bench/pulley/model": "console", "/assets/a.js": "1", "/../../etc/passwd": "console"} {
 		_, text := b.ask(t, "GET", path, "")
 		assert.Contains(t, text, want, path)

@@ -1,0 +1,68 @@
+package bench
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/goccy/go-yaml"
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// schema is the compiled schema of the bench file.
+func schema(t *testing.T) *jsonschema.Schema {
+	document, err := jsonschema.UnmarshalJSON(bytes.NewReader(Schema))
+	require.NoError(t, err)
+	compiler := jsonschema.NewCompiler()
+	require.NoError(t, compiler.AddResource("/schema/bench.json", document))
+	compiled, err := compiler.Compile("/schema/bench.json")
+	require.NoError(t, err)
+	return compiled
+}
+
+func fits(t *testing.T, s *jsonschema.Schema, text string) error {
+	converted, err := yaml.YAMLToJSON([]byte(text))
+	require.NoError(t, err)
+	var value any
+	require.NoError(t, json.Unmarshal(converted, &value))
+	return s.Validate(value)
+}
+
+func TestEveryBenchFitsTheSchema(t *testing.T) {
+	s := schema(t)
+	var files []string
+	for _, pattern := range []string{"../demo/*/*.bench.yaml", "../examples/*/*.bench.yaml", "../figures/problems/*.bench.yaml"} {
+		found, err := filepath.Glob(pattern)
+		require.NoError(t, err)
+		files = append(files, found...)
+	}
+	require.GreaterOrEqual(t, len(files), 9)
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.NoError(t, fits(t, s, string(text)), file)
+	}
+	// 1e-4 and 010 are numbers to a reader of YAML 1.2 core, as ours is, and not to the library that converts here.
+	assert.NoError(t, fits(t, s, strings.NewReplacer("1e-4", "0.0001", "[1e-5, 1e-3]", "[0.00001, 0.001]", "010", "10").Replace(hoist)))
+}
+
+func TestWhatTheReaderRefusesTheSchemaRefuses(t *testing.T) {
+	s := schema(t)
+	plain := strings.NewReplacer("1e-4", "0.0001", "[1e-5, 1e-3]", "[0.00001, 0.001]", "010", "10").Replace(hoist)
+	for _, m := range mistakes {
+		// What hangs on other parts of the file, or is no YAML, is for `ropebench check` alone.
+		structural := []string{"unknown key", "reserve", "no nominal", "two limits", "no limit", "equals without within", "unknown kind", "no file", "pointer without /", "negative reserve",
+			"post without an answer's file", "post to no address", "option of another step", "two steps in one", "unknown take", "table without a heading", "other version"}
+		for _, name := range structural {
+			if m.name == name {
+				require.Contains(t, plain, m.from, m.name)
+				assert.Error(t, fits(t, s, strings.Replace(plain, m.from, m.to, 1)), m.name)
+			}
+		}
+	}
+}
