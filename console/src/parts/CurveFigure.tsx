@@ -22,6 +22,19 @@ export function farthestApart(curve: Curve, other: Curve): { i: number; above: b
   return best
 }
 
+const samePeak = 0.02 // a requirement is on the peak of a curve if its value is as near to it, as a share of it
+
+/** The upper limits that apply to a curve: those of requirements on the curve itself, or on its peak. */
+export function limitsOf(output: Output, requirements: Requirement[], detail?: PointDetail): Requirement[] {
+  const peak = Math.max(...(detail?.curves[output.name]?.y ?? []))
+  return requirements.filter((q) => {
+    if (q.kind !== 'at_most') return false
+    const value = detail?.requirements[q.id]?.value
+    const isPeak = q.unit !== undefined && q.unit === output.unit && value !== undefined && Math.abs(value - peak) <= samePeak * Math.abs(peak)
+    return q.of === output.name || isPeak
+  })
+}
+
 /** The range of the values with room for limits and names. */
 function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
   const all = [...curves.flatMap((curve) => curve?.y ?? []), ...limits]
@@ -47,7 +60,7 @@ export function CurveFigure({ output, design, designName = 'this design', nomina
       }
       add(before, after, 'nominal', after ? c.slate : c.teal, after ? 1.3 : 2.2)
       add(after, before, designName, c.teal, 2.2)
-      const limits = requirements.filter((q) => q.kind === 'at_most' && q.unit !== undefined && q.unit === output.unit)
+      const limits = limitsOf(output, requirements, design ?? nominal)
       const shapes = limits.map((q) => ({ type: 'line' as const, xref: 'paper' as const, x0: 0, x1: 1, y0: q.limits[0]!, y1: q.limits[0]!, line: { color: c.ochre, width: 1, dash: 'dash' as const } }))
       for (const q of limits) {
         annotations.push({ xref: 'paper', x: 1, y: q.limits[0]!, xanchor: 'right', yanchor: 'bottom', showarrow: false, text: `${q.id}: ${q.limit}`, font: { size: 11, color: c.ochre } })

@@ -28,7 +28,7 @@ export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; d
               <td>
                 <Value value={value} unit={input.unit} />
               </td>
-              <td className="left">
+              <td className="left wrap">
                 {end?.guess ? (
                   <span className="tag warn">at its guessed {end.end} end</span>
                 ) : end ? (

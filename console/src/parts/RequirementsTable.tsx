@@ -36,7 +36,7 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
               <td className="wrap" title={compact ? `${q.says || q.of}: ${q.limit}` : undefined}>
                 {q.id} {compact ? q.of : q.says || q.of}
               </td>
-              {!compact && <td>{q.limit}</td>}
+              {!compact && <td className={q.limits.length === 0 ? 'wrap' : undefined}>{q.limit}</td>}
               {nominal && <td className="muted">{show(nominal[q.id]?.value)}</td>}
               <td>
                 <Value value={judged[q.id]?.value} unit={q.unit} />

@@ -1,8 +1,8 @@
 import { render, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
-import type { Point, Requirement } from '../api/types'
+import type { Output, Point, PointDetail, Requirement } from '../api/types'
 import { bestSoFar, scope } from './ConvergenceFigure'
-import { farthestApart } from './CurveFigure'
+import { farthestApart, limitsOf } from './CurveFigure'
 import { MarginBar } from './MarginBar'
 import { VerdictTag } from './VerdictTag'
 
@@ -34,6 +34,20 @@ describe('the name of a curve', () => {
     const flat = { x: [0, 1, 2], y: [0, 0, 0] }
     expect(farthestApart({ x: [0, 1, 2], y: [1, 5, 2] }, flat)).toMatchObject({ i: 1, above: true })
     expect(farthestApart({ x: [0, 1, 2], y: [1, 1, -8] }, flat)).toMatchObject({ i: 2, above: false })
+  })
+})
+
+describe('the limits drawn with a curve', () => {
+  const limit = (id: string, of: string, unit = 'g'): Requirement => ({ id, says: '', of, unit, limit: '', kind: 'at_most', limits: [2.5], decisive: true })
+  const decel: Output = { name: 'decel', kind: 'curve', says: '', unit: 'g' }
+  const detail = {
+    curves: { decel: { x: [0, 1, 2], y: [0, 2.6, 1] } },
+    requirements: { R1: { verdict: 'missed', value: 2.599 }, R2: { verdict: 'met', value: 1.1 }, R3: { verdict: 'met', value: 2.6 } },
+  } as unknown as PointDetail
+  it('are those on the curve and on its peak, not any in the same unit', () => {
+    const all = [limit('R1', 'peak_g'), limit('R2', 'mean_g'), limit('R3', 'sway', 'mm'), limit('R4', 'decel')]
+    expect(limitsOf(decel, all, detail).map((q) => q.id)).toEqual(['R1', 'R4'])
+    expect(limitsOf(decel, all).map((q) => q.id)).toEqual(['R4'])
   })
 })
 

@@ -84,7 +84,7 @@ function NominalHead({ bench, run, point }: { bench: Bench; run: Run | undefined
             {!point && !busy && 'It was not evaluated on this revision yet: one evaluation shows whether the model works, and how far each requirement is.'}
             {busy && 'It is being evaluated …'}
             {point?.state === 'ok' && <b>{summary(bench.requirements, point.requirements)}</b>}
-            {point?.state === 'ok' && <span className="muted"> The solver took {span(point.seconds)}.</span>}
+            {point?.state === 'ok' && point.seconds > 0 && <span className="muted"> The solver took {span(point.seconds)}.</span>}
             {point && point.state !== 'ok' && (
               <span>
                 The evaluation {point.state === 'not tried' ? 'was not tried' : point.state}: {point.reason}
