@@ -6,6 +6,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"time"
 )
 
@@ -21,6 +23,9 @@ studies:
   all: {kind: sample, plan: random, points: 400}
 `
 
+// pairs is how often both are timed, in turn: the median ratio stands where the machine's speed drifts.
+const pairs = 3
+
 // overhead compares a run of 400 evaluations of a 50 ms program, 2 at a time, with xargs -P2 over the same program.
 func overhead(ctx context.Context, programs, folder string) ([]figure, error) {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
@@ -34,10 +39,6 @@ func overhead(ctx context.Context, programs, folder string) ([]figure, error) {
 	if err := os.WriteFile(file, fmt.Appendf(nil, sleeper, program), 0o644); err != nil {
 		return nil, err
 	}
-	plain, err := timed(folder, "sh", "-c", "seq 400 | xargs -P2 -n1 "+program)
-	if err != nil {
-		return nil, err
-	}
 	service := exec.CommandContext(ctx, filepath.Join(programs, "ropebench"), "serve", "--slots", "2", "--data", filepath.Join(folder, "data"))
 	if err := service.Start(); err != nil {
 		return nil, err
@@ -46,12 +47,22 @@ func overhead(ctx context.Context, programs, folder string) ([]figure, error) {
 	if err := waitForFile(filepath.Join(folder, "data", "service.json")); err != nil {
 		return nil, err
 	}
-	ours, err := timed(folder, filepath.Join(programs, "ropebench"), "run", file, "all", "--data", filepath.Join(folder, "data"))
-	if err != nil {
-		return nil, err
+	var ratios []float64
+	for pair := range pairs {
+		plain, err := timed(folder, "sh", "-c", "seq 400 | xargs -P2 -n1 "+program)
+		if err != nil {
+			return nil, err
+		}
+		ours, err := timed(folder, filepath.Join(programs, "ropebench"), "run", file, "all", "--seed", strconv.Itoa(pair+1), "--data", filepath.Join(folder, "data"))
+		if err != nil {
+			return nil, err
+		}
+		ratios = append(ratios, ours.Seconds()/plain.Seconds())
 	}
-	ratio := ours.Seconds() / plain.Seconds()
-	return []figure{{"400 evaluations of 50 ms, 2 slots, over xargs -P2", "at most 1.10", fmt.Sprintf("%.3f (%.2f s over %.2f s)", ratio, ours.Seconds(), plain.Seconds()), ratio <= 1.10}}, nil
+	slices.Sort(ratios)
+	median := ratios[pairs/2]
+	return []figure{{"400 evaluations of 50 ms, 2 slots, over xargs -P2", "at most 1.10",
+		fmt.Sprintf("%.3f (median of %d pairs, %.3f to %.3f)", median, pairs, ratios[0], ratios[pairs-1]), median <= 1.10}}, nil
 }
 
 func timed(folder, program string, args ...string) (time.Duration, error) {
