@@ -79,13 +79,17 @@ func (a *App) summary(ctx context.Context, s *session, b client.Bench) error {
 	}
 	v := a.view(b)
 	before, after := verified.Nominal.Values["cost"], verified.Best.Values["cost"]
-	missed := 0
+	missed, decisive := 0, 0
 	for _, q := range b.Requirements {
-		if q.Decisive && verified.Nominal.Requirements[q.ID].Verdict == "missed" {
+		if !q.Decisive {
+			continue
+		}
+		decisive++
+		if verified.Nominal.Requirements[q.ID].Verdict == "missed" {
 			missed++
 		}
 	}
-	v.line("Before: %s, %s of %d requirements missed.", bench.With(before, v.unit("cost")), fmt.Sprint(missed), len(b.Requirements))
+	v.line("Before: %s, %d of %d requirements missed.", bench.With(before, v.unit("cost")), missed, decisive)
 	v.line("After:  %s, %s.", bench.With(after, v.unit("cost")), v.feasibility(verified.Best))
 	for _, q := range b.Requirements {
 		j := verified.Best.Requirements[q.ID]
