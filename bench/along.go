@@ -27,7 +27,7 @@ func (f *fileReader) along(name string, n *node) *Along {
 			},
 			"to":     func(n *node) { numbers++; a.To = f.number(n, what+": to") },
 			"count":  func(n *node) { numbers++; a.Count = f.whole(n, what+": count", 2) },
-			"column": func(n *node) { a.Column = f.text1(n, what+": column") },
+			"column": func(n *node) { a.Column = f.singleText(n, what+": column") },
 		})
 		switch {
 		case a.File != "" && (a.Column == "" || numbers > 0):

@@ -107,7 +107,7 @@ func (r *reader) name(e entry, what string, dash bool) bool {
 	return true
 }
 
-func (r *reader) text1(n *node, what string) string {
+func (r *reader) singleText(n *node, what string) string {
 	if n.kind != scalar {
 		r.wrong(n.line, "%s needs a single text, not %s", what, n.kind)
 	}
@@ -194,7 +194,7 @@ func (r *reader) texts(n *node, what string) []string {
 	}
 	var all []string
 	for _, item := range n.items {
-		all = append(all, r.text1(item, what))
+		all = append(all, r.singleText(item, what))
 	}
 	return all
 }

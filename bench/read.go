@@ -55,8 +55,8 @@ func (f *fileReader) file(root *node) {
 				f.wrong(n.line, "this version of Rope Bench reads bench: 1, not bench: %s", n.text)
 			}
 		},
-		"title":        func(n *node) { f.bench.Title = f.text1(n, "title") },
-		"notes":        func(n *node) { f.bench.Notes = f.text1(n, "notes") },
+		"title":        func(n *node) { f.bench.Title = f.singleText(n, "title") },
+		"notes":        func(n *node) { f.bench.Notes = f.singleText(n, "notes") },
 		"inputs":       func(n *node) { f.named(n, "inputs", false, f.input) },
 		"solver":       f.solver,
 		"outputs":      func(n *node) { f.named(n, "outputs", false, f.output) },
@@ -90,8 +90,8 @@ func (f *fileReader) input(name string, line int, n *node) {
 	var ranges, ends, step *node
 	before := len(f.problems)
 	f.fields(n, name, keys{
-		"label":   func(n *node) { in.Label = f.text1(n, name+": label") },
-		"unit":    func(n *node) { in.Unit = f.text1(n, name+": unit") },
+		"label":   func(n *node) { in.Label = f.singleText(n, name+": label") },
+		"unit":    func(n *node) { in.Unit = f.singleText(n, name+": unit") },
 		"nominal": func(n *node) { in.Nominal = f.number(n, name+": nominal") },
 		"range":   func(n *node) { ranges = n },
 		"ends":    func(n *node) { ends = n },
@@ -194,15 +194,15 @@ func (f *fileReader) step(in *Input, n *node) {
 
 func (f *fileReader) derived(name string, line int, n *node) {
 	f.declare(name, line)
-	d := f.named1(name, line, n)
+	d := f.namedFormula(name, line, n)
 	if d.Along != nil {
 		f.wrong(line, "%s: along belongs to the formulas of the solver; a derived value runs along the curves that it names", name)
 	}
 	f.bench.Derived = append(f.bench.Derived, d)
 }
 
-// named1 reads a formula with a name: the formula alone, or with label and unit.
-func (f *fileReader) named1(name string, line int, n *node) Derived {
+// namedFormula reads a formula with a name: the formula alone, or with label and unit.
+func (f *fileReader) namedFormula(name string, line int, n *node) Derived {
 	d := Derived{Name: name}
 	if n.kind != mapping {
 		d.Formula = f.formula(n, name)
@@ -211,8 +211,8 @@ func (f *fileReader) named1(name string, line int, n *node) Derived {
 	}
 	given := false
 	f.fields(n, name, keys{
-		"label": func(n *node) { d.Label = f.text1(n, name+": label") },
-		"unit":  func(n *node) { d.Unit = f.text1(n, name+": unit") },
+		"label": func(n *node) { d.Label = f.singleText(n, name+": label") },
+		"unit":  func(n *node) { d.Unit = f.singleText(n, name+": unit") },
 		"formula": func(n *node) {
 			given = true
 			d.Formula = f.formula(n, name)
@@ -260,7 +260,7 @@ func (f *fileReader) requirement(id string, line int, n *node) {
 	}
 	within, before := -1.0, len(f.problems)
 	f.fields(n, id, keys{
-		"says": func(n *node) { q.Says = f.text1(n, id+": says") },
+		"says": func(n *node) { q.Says = f.singleText(n, id+": says") },
 		"of": func(n *node) {
 			q.Of = f.formula(n, id)
 			f.uses = append(f.uses, use{line: n.line, what: id, expression: q.Of})

@@ -22,13 +22,13 @@ func (f *fileReader) place(name string, n *node) (Place, bool) {
 	what := "the place of " + name
 	wheres, withins := 0, 0
 	f.fields(n, what, keys{
-		"after":   func(n *node) { wheres++; p.After = f.text1(n, what+": after") },
+		"after":   func(n *node) { wheres++; p.After = f.singleText(n, what+": after") },
 		"line":    func(n *node) { p.Line = f.whole(n, what+": line", 0) },
 		"lines":   func(n *node) { wheres++; p.Lines = f.span(n, what+": lines") },
 		"field":   func(n *node) { withins++; p.Field = f.whole(n, what+": field", 1) },
 		"columns": func(n *node) { withins++; p.Columns = f.span(n, what+": columns") },
 		"format": func(n *node) {
-			if p.Format = f.text1(n, what+": format"); !slotFormat.MatchString(p.Format) {
+			if p.Format = f.singleText(n, what+": format"); !slotFormat.MatchString(p.Format) {
 				f.wrong(n.line, "%s", badFormat(p.Format, name))
 			}
 		},

@@ -33,7 +33,7 @@ func (f *fileReader) solver(n *node) {
 			kinds++
 			f.named(n, "formulas", false, func(name string, line int, n *node) {
 				f.declare(name, line)
-				s.Formulas = append(s.Formulas, f.named1(name, line, n))
+				s.Formulas = append(s.Formulas, f.namedFormula(name, line, n))
 			})
 		},
 		"files": func(n *node) {
@@ -128,7 +128,7 @@ func (f *fileReader) run(what string, given map[string]*node) *Run {
 }
 
 func (f *fileReader) post(what string, given map[string]*node) *Post {
-	post := &Post{URL: f.text1(given["post"], what+": post"), Limit: defaultLimit}
+	post := &Post{URL: f.singleText(given["post"], what+": post"), Limit: defaultLimit}
 	if parsed, err := url.Parse(post.URL); err != nil || parsed.Host == "" || parsed.Scheme != "http" && parsed.Scheme != "https" {
 		f.wrong(given["post"].line, "%s: post needs an address such as http://127.0.0.1:9000/solve, not %q", what, post.URL)
 	}
@@ -163,7 +163,7 @@ func (f *fileReader) fill(what string, n *node) *Fill {
 }
 
 func (f *fileReader) path(n *node, what string) string {
-	path := f.text1(n, what)
+	path := f.singleText(n, what)
 	f.local(n.line, what, path)
 	return path
 }
@@ -203,7 +203,7 @@ func (f *fileReader) environment(n *node, what string) map[string]string {
 		if strings.ContainsAny(e.key, "=\x00") || e.key == "" {
 			f.wrong(e.line, "%s: %q cannot be the name of an environment variable", what, e.key)
 		}
-		env[e.key] = f.text1(e.value, what+": env: "+e.key)
+		env[e.key] = f.singleText(e.value, what+": env: "+e.key)
 	}
 	return env
 }
@@ -214,11 +214,11 @@ func (f *fileReader) output(name string, line int, n *node) {
 	var family []fieldOf
 	before := len(f.problems)
 	f.fields(n, name, keys{
-		"label": func(n *node) { out.Label = f.text1(n, name+": label") },
-		"unit":  func(n *node) { out.Unit = f.text1(n, name+": unit") },
+		"label": func(n *node) { out.Label = f.singleText(n, name+": label") },
+		"unit":  func(n *node) { out.Unit = f.singleText(n, name+": unit") },
 		"file":  func(n *node) { out.File = f.path(n, name+": file") },
 		"pointer": func(n *node) {
-			if out.Pointer = f.text1(n, name+": pointer"); out.Pointer != "" && out.Pointer[0] != '/' {
+			if out.Pointer = f.singleText(n, name+": pointer"); out.Pointer != "" && out.Pointer[0] != '/' {
 				f.wrong(n.line, "%s: a pointer begins with /: write /%s", name, out.Pointer)
 			}
 		},
@@ -282,9 +282,9 @@ func (f *fileReader) checkOutput(out Output, line, family int) {
 func (f *fileReader) curveColumns(n *node, name string) *Curve {
 	c := &Curve{}
 	f.fields(n, name+": curve", keys{
-		"x":      func(n *node) { c.X = f.text1(n, name+": x") },
-		"y":      func(n *node) { c.Y = f.text1(n, name+": y") },
-		"x_unit": func(n *node) { c.XUnit = f.text1(n, name+": x_unit") },
+		"x":      func(n *node) { c.X = f.singleText(n, name+": x") },
+		"y":      func(n *node) { c.Y = f.singleText(n, name+": y") },
+		"x_unit": func(n *node) { c.XUnit = f.singleText(n, name+": x_unit") },
 	})
 	if c.X == "" || c.Y == "" {
 		f.wrong(n.line, "%s: a curve names two columns: {x: time, y: decel}", name)
@@ -302,7 +302,7 @@ func (f *fileReader) table(n *node, name string) (*Table, []fieldOf) {
 	t := &Table{}
 	var family []fieldOf
 	f.fields(n, name+": table", keys{
-		"after": func(n *node) { t.After = f.text1(n, name+": after") },
+		"after": func(n *node) { t.After = f.singleText(n, name+": after") },
 		"field": func(n *node) { t.Field = f.whole(n, name+": field", 1) },
 		"fields": func(n *node) {
 			f.named(n, name+": fields", false, func(member string, _ int, value *node) {
@@ -322,7 +322,7 @@ func (f *fileReader) table(n *node, name string) (*Table, []fieldOf) {
 const maxPattern = 1000
 
 func (f *fileReader) pattern(n *node, name string) string {
-	pattern := f.text1(n, name+": match")
+	pattern := f.singleText(n, name+": match")
 	if len(pattern) > maxPattern {
 		f.wrong(n.line, "%s: the pattern has %d characters; at most %d are read", name, len(pattern), maxPattern)
 		return ""

@@ -170,9 +170,6 @@ func TestPointsTable(t *testing.T) {
 	assert.Equal(t, []string{"12,346", "-", "-", "0.3"}, []string{cell(p, p.Points[0], "mass"), cell(p, p.Points[1], "mass"), cell(p, p.Points[2], "inertia"), cell(p, p.Points[1], "radius")})
 	var out bytes.Buffer
 	a := &App{Out: &out}
-	require.NoError(t, a.pointsCSV(p))
-	assert.Equal(t, "evaluation,state,feasible,radius,mass,inertia\n1,ok,true,0.25,12345.678,1\n2,failed,false,0.3,,\n3,not tried,false,0.4,2,\n", out.String())
-	out.Reset()
 	b, run := example()
 	require.NoError(t, a.showPoints(b, run, p, true, pointsOptions{}))
 	for _, words := range []string{"●     1     0.25   12,346         1", "▪     2      0.3        -         -", "◇     3      0.4        2         -", "There are more"} {

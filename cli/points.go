@@ -1,11 +1,11 @@
 package cli
 
 import (
-	"encoding/csv"
+	"bytes"
+	"context"
 	"fmt"
 	"os"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -51,6 +51,9 @@ func (a *App) pointsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if o.csv {
+				return a.pointsCSV(c.Context(), s, id, o.query)
+			}
 			points, more, err := collect(c, s, id, o.query)
 			if err != nil {
 				return err
@@ -90,8 +93,6 @@ func collect(c *cobra.Command, s *session, id int, q client.PointsQuery) (all cl
 
 func (a *App) showPoints(b client.Bench, run client.Run, p client.Points, more bool, o pointsOptions) error {
 	switch {
-	case o.csv:
-		return a.pointsCSV(p)
 	case a.json:
 		return a.machine(p)
 	case len(p.Points) == 0:
@@ -193,23 +194,26 @@ func (v view) mark(p client.Point) string {
 	return v.slate(markFailed)
 }
 
-func (a *App) pointsCSV(p client.Points) error {
-	w := csv.NewWriter(a.Out)
-	header := append([]string{"evaluation", "state", "feasible"}, p.Inputs...)
-	rows := [][]string{append(header, p.Columns...)}
-	for _, point := range p.Points {
-		row := []string{strconv.Itoa(point.Evaluation), point.State, strconv.FormatBool(point.Feasible)}
-		for _, x := range point.Design {
-			row = append(row, strconv.FormatFloat(x, 'g', -1, 64))
+// pointsCSV prints the points page by page, as the service writes them, under one header line.
+func (a *App) pointsCSV(ctx context.Context, s *session, id int, q client.PointsQuery) error {
+	printed := 0
+	for {
+		page := q
+		if page.Limit = pageSize; q.Limit > 0 {
+			page.Limit = min(pageSize, q.Limit-printed)
 		}
-		for i := range p.Columns {
-			if i < len(point.Values) && point.Values[i] != nil {
-				row = append(row, strconv.FormatFloat(*point.Values[i], 'g', -1, 64))
-			} else {
-				row = append(row, "")
-			}
+		var text bytes.Buffer
+		next, err := s.PointsCSV(ctx, id, page, &text)
+		if err != nil {
+			return err
 		}
-		rows = append(rows, row)
+		if q.After > 0 {
+			_, _ = text.ReadString('\n') // the header stands above already
+		}
+		printed += page.Limit
+		if _, err := text.WriteTo(a.Out); err != nil || next == 0 || q.Limit > 0 && printed >= q.Limit {
+			return err
+		}
+		q.After = next
 	}
-	return w.WriteAll(rows)
 }

@@ -211,6 +211,28 @@ func (c *Client) Points(ctx context.Context, id int, q PointsQuery) (p Points, e
 	return p, c.call(ctx, http.MethodGet, runPath(id)+q.encode(), nil, &p)
 }
 
+// PointsCSV writes a page of the evaluations of a run as CSV, its header line first, and returns the cursor of the next
+// page, 0 on the last.
+func (c *Client) PointsCSV(ctx context.Context, id int, q PointsQuery, into io.Writer) (next int, err error) {
+	response, err := c.request(ctx, http.MethodGet, runPath(id)+q.encode(), nil, "text/csv")
+	if err != nil {
+		return 0, err
+	}
+	defer response.Body.Close()
+	if _, err := io.Copy(into, response.Body); err != nil {
+		return 0, fmt.Errorf("the answer of the service cannot be read: %w", err)
+	}
+	link, isNext := strings.CutSuffix(response.Header.Get("Link"), `>; rel="next"`)
+	if !isNext {
+		return 0, nil
+	}
+	parsed, err := url.Parse(strings.TrimPrefix(link, "<"))
+	if err != nil {
+		return 0, fmt.Errorf("the link to the next page cannot be read: %w", err)
+	}
+	return strconv.Atoi(parsed.Query().Get("after"))
+}
+
 // Point returns one evaluation with its curves.
 func (c *Client) Point(ctx context.Context, id, evaluation int) (p PointDetail, err error) {
 	return p, c.call(ctx, http.MethodGet, runPath(id)+"/points/"+strconv.Itoa(evaluation), nil, &p)

@@ -113,7 +113,7 @@ func (h *hub) abandoned(quit <-chan struct{}) <-chan struct{} {
 
 // listenToEvents streams events to one client, from now on or from behind the event that it names.
 func (s *Service) listenToEvents(c fiber.Ctx) error {
-	from := s.hub.last0()
+	from := s.hub.newest()
 	again := false
 	if named := c.Get("Last-Event-ID"); named != "" {
 		boot, id, _ := strings.Cut(named, ".")
@@ -134,7 +134,7 @@ func (s *Service) listenToEvents(c fiber.Ctx) error {
 	})
 }
 
-func (h *hub) last0() int {
+func (h *hub) newest() int {
 	h.mutex.Lock()
 	defer h.mutex.Unlock()
 	return h.last
@@ -157,7 +157,7 @@ func (h *hub) stream(w *bufio.Writer, from int, again bool, quit <-chan struct{}
 			from = e.id
 		}
 		if !complete && len(events) == 0 {
-			from = h.last0()
+			from = h.newest()
 		}
 		if w.Flush() != nil {
 			return

@@ -26,7 +26,7 @@ func TestTheHubKeepsTheLatestEvents(t *testing.T) {
 	assert.LessOrEqual(t, len(h.events), 2*eventsKept)
 	_, complete, _ = h.since(1)
 	assert.False(t, complete, "some are gone")
-	events, complete, _ = h.since(h.last0())
+	events, complete, _ = h.since(h.newest())
 	assert.True(t, complete)
 	assert.Empty(t, events)
 }

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"encoding/csv"
 	"math"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -74,6 +75,9 @@ func (s *Service) listPoints(c fiber.Ctx) error {
 		return err
 	}
 	if strings.Contains(c.Get("Accept"), "text/csv") {
+		if next > 0 {
+			c.Set("Link", nextLink(c, next))
+		}
 		return sendCSV(c, m.Layout, points)
 	}
 	answer := fiber.Map{"inputs": filled(m.Layout.Inputs), "columns": filled(m.Columns), "points": points}
@@ -81,6 +85,16 @@ func (s *Service) listPoints(c fiber.Ctx) error {
 		answer["next"] = next
 	}
 	return c.JSON(answer)
+}
+
+// nextLink names the next page of a table (RFC 8288), since CSV has no place for a cursor.
+func nextLink(c fiber.Ctx, next int) string {
+	query := url.Values{}
+	for name, value := range c.Queries() {
+		query.Set(name, value)
+	}
+	query.Set("after", strconv.Itoa(next))
+	return "<" + c.Path() + "?" + query.Encode() + `>; rel="next"`
 }
 
 func filled(names []string) []string {

@@ -54,6 +54,52 @@ func TestPointsComeInPages(t *testing.T) {
 	}
 }
 
+func TestTablesComeInPagesToo(t *testing.T) {
+	b := start(t, nil)
+	c := b.client(t)
+	run := b.run(t, c, client.Order{Study: "light"})
+	for _, sort := range []string{"", "-mass"} {
+		var pages []string
+		q := client.PointsQuery{Limit: 50, Sort: sort}
+		for {
+			var text strings.Builder
+			next, err := c.PointsCSV(t.Context(), run.ID, q, &text)
+			require.NoError(t, err)
+			pages = append(pages, text.String())
+			if next == 0 {
+				break
+			}
+			q.After = next
+		}
+		require.Len(t, pages, 3)
+		seen := map[string]bool{}
+		for i, page := range pages {
+			lines := strings.Split(strings.TrimSpace(page), "\n")
+			assert.Equal(t, "evaluation,state,feasible,radius,torque,mass", lines[0])
+			assert.Len(t, lines[1:], []int{50, 50, 20}[i])
+			for _, line := range lines[1:] {
+				seen[line[:strings.Index(line, ",")]] = true
+				assert.Equal(t, 5, strings.Count(line, ","))
+			}
+		}
+		assert.Len(t, seen, 120, "every evaluation once, sorted or not")
+	}
+}
+
+func TestUntriedRowsHaveEmptyCells(t *testing.T) {
+	b := start(t, nil)
+	text := strings.Replace(pulley, "  R1:", "  R0: {of: 2*radius, at_most: 0.6}\n  R1:", 1)
+	require.NoError(t, os.WriteFile(b.file, []byte(text), 0o644))
+	c := b.client(t)
+	run := b.run(t, c, client.Order{Study: "look"})
+	var table strings.Builder
+	_, err := c.PointsCSV(t.Context(), run.ID, client.PointsQuery{Limit: 5, Only: "not-tried"}, &table)
+	require.NoError(t, err)
+	row := strings.Split(strings.Split(table.String(), "\n")[1], ",")
+	assert.Equal(t, []string{"not tried", "false", "", ""}, []string{row[1], row[2], row[4], row[5]})
+	assert.NotEmpty(t, row[6], "what the inputs decide is there")
+}
+
 func TestPointsAreSortedAndFiltered(t *testing.T) {
 	b := start(t, nil)
 	run := b.run(t, b.client(t), client.Order{Study: "light"})

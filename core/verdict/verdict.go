@@ -33,14 +33,3 @@ func Judge(limit core.Limit, value float64) Verdict {
 
 // IsMet is true for the two verdicts that keep the limit.
 func (v Verdict) IsMet() bool { return v == Met || v == MetWithoutReserve }
-
-// Words is the verdict as it is written in a sentence or a table.
-func (v Verdict) Words() string {
-	switch v {
-	case MetWithoutReserve:
-		return "met without its reserve"
-	case NotShown:
-		return "not shown"
-	}
-	return string(v)
-}
