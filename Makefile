@@ -13,11 +13,11 @@ programs:
 
 console: console/dist/index.html
 
-console/node_modules: console/package-lock.json
+console/node_modules/.package-lock.json: console/package-lock.json
 	cd console && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-console/dist/index.html: console/node_modules console/index.html console/vite.config.ts console/tsconfig.json service/openapi.yaml $(shell find console/src console/public -type f)
+console/dist/index.html: console/node_modules/.package-lock.json console/index.html console/vite.config.ts console/tsconfig.json service/openapi.yaml $(shell find console/src console/public -type f)
 	cd console && npm run --silent build
 
 demo: build
