@@ -3,6 +3,7 @@ package bench
 
 import (
 	"math"
+	"strings"
 	"time"
 
 	"ropebench/core"
@@ -21,17 +22,22 @@ type Bench struct {
 	Requirements []Requirement
 	Studies      []Study
 	Shapes       map[string]formula.Shape // of inputs, outputs and derived values
+
+	uses       []use          // the formulas, with their places in the file
+	inputLines map[string]int // by name
 }
 
-// An Input is a named number that the model takes.
+// An Input is a named number, or a named choice, that the model takes. It is held where it has neither range nor choices.
 type Input struct {
-	Name    string  `json:"name"`
-	Label   string  `json:"label,omitempty"`
-	Unit    string  `json:"unit,omitempty"`
-	Nominal float64 `json:"nominal"`
-	Range   *Range  `json:"range,omitempty"` // nil: held
-	Step    float64 `json:"step,omitempty"`  // 0: continuous
-	Log     bool    `json:"log,omitempty"`
+	Name    string   `json:"name"`
+	Label   string   `json:"label,omitempty"`
+	Unit    string   `json:"unit,omitempty"`
+	Nominal Value    `json:"nominal"`
+	Range   *Range   `json:"range,omitempty"`
+	Step    float64  `json:"step,omitempty"` // 0: continuous
+	Log     bool     `json:"log,omitempty"`
+	Choices *Choices `json:"choices,omitempty"`
+	Scatter *Scatter `json:"scatter,omitempty"`
 }
 
 // A Range has two ends, each hard or a guess.
@@ -181,7 +187,7 @@ type Study struct {
 	// Later says why this version cannot run the study; empty where it can.
 	Later  string
 	Vary   []string
-	Hold   map[string]float64
+	Hold   map[string]Value
 	Seed   uint64
 	Watch  []string
 	Budget Budget
@@ -192,8 +198,8 @@ type Study struct {
 	Objective *Objective // optimize; nil: any design that meets
 	Meet      []string   // nil: all
 	Methods   []string
-	Start     map[string]float64 // nil: the nominal
-	StartBest string             // the study whose best design is the start
+	Start     map[string]Value // nil: the nominal
+	StartBest string           // the study whose best design is the start
 	Tolerance float64
 	Plateau   int
 }
@@ -236,24 +242,35 @@ func find[T any](all []T, name string, nameOf func(T) string) (T, bool) {
 	return none, false
 }
 
-// Varied lists the inputs that have a range, in the order of the file.
+// Varied lists the inputs that have a range, values or a catalog, in the order of the file.
 func (b *Bench) Varied() []Input {
 	var varied []Input
 	for _, in := range b.Inputs {
-		if in.Range != nil {
+		if in.Varied() {
 			varied = append(varied, in)
 		}
 	}
 	return varied
 }
 
-// Nominal gives the nominal value of every input.
-func (b *Bench) Nominal() map[string]float64 {
-	values := make(map[string]float64, len(b.Inputs))
-	for _, in := range b.Inputs {
-		values[in.Name] = in.Nominal
+// NominalRow holds the nominal value of every input, and what follows from them, in the order of Variables.
+func (b *Bench) NominalRow() []float64 {
+	row := make([]float64, len(b.Variables()))
+	for i, in := range b.Inputs {
+		row[i] = in.NominalNumber()
 	}
-	return values
+	b.Carry(row)
+	return row
+}
+
+// ShapeOf is what a name gives in a formula.
+func (b *Bench) ShapeOf(name string) (formula.Shape, bool) {
+	if s, known := b.Shapes[name]; known {
+		return s, true
+	}
+	base, _, _ := strings.Cut(name, ".")
+	in, _ := b.Input(base)
+	return formula.Number, in.Choices != nil && in.Choices.Catalog != ""
 }
 
 // ValueNames lists, in order, what formulas can use besides inputs: outputs and derived values.

@@ -17,9 +17,9 @@ func Changes(older, newer *Bench, olderContent, newerContent Content) []string {
 	}
 	compare(older.Inputs, newer.Inputs, "input", func(in Input) string { return in.Name }, say, func(a, b Input) {
 		if a.Nominal != b.Nominal {
-			say("%s: nominal %g -> %g", a.Name, a.Nominal, b.Nominal)
+			say("%s: nominal %s -> %s", a.Name, a.Nominal, b.Nominal)
 		}
-		if was, is := a.RangeWords(), b.RangeWords(); was != is && (a.Range != nil || b.Range != nil) {
+		if was, is := a.RangeWords(), b.RangeWords(); was != is && (a.Varied() || b.Varied()) {
 			say("%s: %s -> %s", a.Name, was, is)
 		} else if a.Unit != b.Unit {
 			say("%s: unit %q -> %q", a.Name, a.Unit, b.Unit)

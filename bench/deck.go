@@ -27,7 +27,7 @@ type piece struct {
 
 var (
 	slotMark   = []byte("@[")
-	slotFormat = regexp.MustCompile(`^%[-+ 0#]*[0-9]*(\.[0-9]+)?[eEfFgGd]$`)
+	slotFormat = regexp.MustCompile(`^%[-+ 0#]*[0-9]*(\.[0-9]+)?[eEfFgGds]$`)
 )
 
 // maxSlot bounds the text between @[ and ].
@@ -69,7 +69,7 @@ func ParseDeck(file string, text []byte) (Deck, Problems) {
 }
 
 func badFormat(format, name string) string {
-	return fmt.Sprintf("the format %q of %s is not one for a number: write %%10.4e, %%.3f or %%6d, say", format, name)
+	return fmt.Sprintf("the format %q of %s is not one for a value: write %%10.4e, %%.3f or %%6d, say, and %%-8s for a word", format, name)
 }
 
 // Names lists the slots in their order, with the line of each.
@@ -82,9 +82,23 @@ func (d Deck) Names() (names []string, lines []int) {
 	return names, lines
 }
 
+// formatAt is the format of the i-th slot.
+func (d Deck) formatAt(i int) string {
+	for _, p := range d.pieces {
+		if p.name == "" {
+			continue
+		}
+		if i == 0 {
+			return p.format
+		}
+		i--
+	}
+	return ""
+}
+
 // Fill writes the values into the slots. A slot without a format gets the shortest text that reads back as the value.
 // A value that does not fit its columns is an error: a line is never shifted.
-func (d Deck) Fill(value func(name string) float64) ([]byte, error) {
+func (d Deck) Fill(value func(name string) Value) ([]byte, error) {
 	var out bytes.Buffer
 	for _, p := range d.pieces {
 		out.Write(p.text)
@@ -102,7 +116,7 @@ func (d Deck) Fill(value func(name string) float64) ([]byte, error) {
 
 // Written gives the texts that Fill puts into the slots, in their order: what the filled deck depends on. A value that
 // does not fit is written with all its digits here.
-func (d Deck) Written(value func(name string) float64) []string {
+func (d Deck) Written(value func(name string) Value) []string {
 	var written []string
 	for _, p := range d.pieces {
 		if p.name == "" {
@@ -110,7 +124,7 @@ func (d Deck) Written(value func(name string) float64) []string {
 		}
 		text, err := p.write(value(p.name))
 		if err != nil {
-			text = exact(value(p.name))
+			text = value(p.name).String()
 		}
 		written = append(written, text)
 	}
@@ -118,14 +132,15 @@ func (d Deck) Written(value func(name string) float64) []string {
 }
 
 // AsWritten notes for each name the value that a reader of the filled deck finds, at its first slot.
-func (d Deck) AsWritten(value func(name string) float64, into map[string]float64) {
+func (d Deck) AsWritten(value func(name string) Value, into map[string]float64) {
 	for _, p := range d.pieces {
 		if _, known := into[p.name]; known || p.name == "" {
 			continue
 		}
-		text, err := p.write(value(p.name))
-		if err != nil {
-			continue // it will fail when it is filled
+		v := value(p.name)
+		text, err := p.write(v)
+		if err != nil || v.Word != "" {
+			continue // it will fail when it is filled, or is written as it is
 		}
 		if read, err := ReadNumber(text, ""); err == nil {
 			into[p.name] = read
@@ -137,8 +152,8 @@ func (d Deck) AsWritten(value func(name string) float64, into map[string]float64
 const leastDigits = 4
 
 // write gives the text of a value.
-func (p piece) write(value float64) (string, error) {
-	text := WriteNumber(value, p.format)
+func (p piece) write(value Value) (string, error) {
+	text := writeValue(value, p.format)
 	width := p.width
 	if width == 0 && p.format != "" {
 		width = formatWidth(p.format)
@@ -148,9 +163,9 @@ func (p piece) write(value float64) (string, error) {
 		return text, nil
 	case len(text) <= width:
 		return strings.Repeat(" ", width-len(text)) + text, nil
-	case p.format == "":
+	case p.format == "" && value.Word == "":
 		for digits := 15; digits >= leastDigits; digits-- {
-			if text = strconv.FormatFloat(value, 'g', digits, 64); len(text) <= width {
+			if text = strconv.FormatFloat(value.Number, 'g', digits, 64); len(text) <= width {
 				return strings.Repeat(" ", width-len(text)) + text, nil
 			}
 		}
@@ -167,6 +182,16 @@ func formatWidth(format string) int {
 		return 0
 	}
 	return width
+}
+
+func writeValue(value Value, format string) string {
+	switch {
+	case value.Word == "":
+		return WriteNumber(value.Number, format)
+	case format == "":
+		return value.Word
+	}
+	return fmt.Sprintf(format, value.Word)
 }
 
 // WriteNumber writes a value in a format such as %10.4e, or the shortest text that reads back as it.

@@ -69,8 +69,7 @@ func Load(path string) (*Bench, Content, error) {
 	for _, name := range b.namedFiles() {
 		collector.add(name)
 	}
-	problems := append(collector.problems, b.checkDecks(content)...)
-	problems = append(append(problems, b.readLimitCurves(content)...), b.readAlong(content)...)
+	problems := append(collector.problems, b.readFiles(content)...)
 	if len(problems) > 0 {
 		return nil, Content{}, problems.sorted()
 	}
@@ -83,11 +82,22 @@ func Parse(content Content) (*Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	problems := append(append(b.checkDecks(content), b.readLimitCurves(content)...), b.readAlong(content)...)
-	if len(problems) > 0 {
+	if problems := b.readFiles(content); len(problems) > 0 {
 		return nil, problems.sorted()
 	}
 	return b, nil
+}
+
+// readFiles takes from the files of a bench what its reading needs, and checks them.
+func (b *Bench) readFiles(content Content) Problems {
+	problems := b.readCatalogs(content)
+	if len(problems) > 0 {
+		return problems // the names of their columns are needed to look at anything else
+	}
+	problems = append(problems, b.checkDecks(content)...)
+	problems = append(problems, b.readLimitCurves(content)...)
+	problems = append(problems, b.readScatter(content)...)
+	return append(problems, b.readAlong(content)...)
 }
 
 // namedFiles lists the paths, files or folders, that the bench names.
@@ -98,6 +108,14 @@ func (b *Bench) namedFiles() []string {
 			names = append(names, step.Fill.From)
 		} else if step.Run != nil && step.Run.Stdin != "" && !b.written(step.Run.Stdin) {
 			names = append(names, step.Run.Stdin)
+		}
+	}
+	for _, in := range b.Inputs {
+		if in.Choices != nil && in.Choices.Catalog != "" {
+			names = append(names, in.Choices.Catalog)
+		}
+		if in.Scatter != nil && in.Scatter.File != "" {
+			names = append(names, in.Scatter.File)
 		}
 	}
 	for _, q := range b.Requirements {
@@ -206,7 +224,7 @@ func (b *Bench) checkDecks(content Content) Problems {
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil {
 			deck, wrong := step.Fill.Deck(content.Files[key(step.Fill.From)].Text)
-			problems = append(append(problems, wrong...), checkSlots(step.Fill.From, deck, only, known)...)
+			problems = append(append(problems, wrong...), b.checkSlots(step.Fill.From, deck, only, known)...)
 			continue
 		}
 		if step.Run == nil {
@@ -215,19 +233,25 @@ func (b *Bench) checkDecks(content Content) Problems {
 		for i, argument := range step.Run.Args {
 			where := fmt.Sprintf("%s, argument %d of %s", content.File, i, step.Run.Args[0])
 			deck, wrong := ParseDeck(where, []byte(argument))
-			problems = append(append(problems, wrong...), checkSlots(where, deck, only, known)...)
+			problems = append(append(problems, wrong...), b.checkSlots(where, deck, only, known)...)
 		}
 	}
 	return problems
 }
 
 // checkSlots looks up the names in the slots of a deck.
-func checkSlots(file string, deck Deck, only map[string]bool, known []string) Problems {
+func (b *Bench) checkSlots(file string, deck Deck, only map[string]bool, known []string) Problems {
 	var problems Problems
 	names, lines := deck.Names()
+	row := b.NominalRow()
 	for i, name := range names {
 		if !only[name] {
 			problems = append(problems, Problem{file, lines[i], fmt.Sprintf("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))})
+			continue
+		}
+		value, isInput := b.ValueIn(row, name)
+		if format := deck.formatAt(i); format != "" && (isInput && value.Word != "") != strings.HasSuffix(format, "s") {
+			problems = append(problems, Problem{file, lines[i], fmt.Sprintf("the format %s does not fit @[%s], which is %q: numbers are written by %%10.4e or %%6d, words by %%-8s", format, name, value)})
 		}
 	}
 	return problems
@@ -236,19 +260,19 @@ func checkSlots(file string, deck Deck, only map[string]bool, known []string) Pr
 // PlacesIn shows every slot and place of the decks of a bench, with its line before and after the nominal values are
 // written into it.
 func (b *Bench) PlacesIn(content Content) ([]Change, error) {
-	nominal := b.Nominal()
+	nominal := b.NominalRow()
 	only := b.InputsOnly()
-	var value func(name string) float64
-	value = func(name string) float64 {
-		if value, isInput := nominal[name]; isInput {
+	var value func(name string) Value
+	value = func(name string) Value {
+		if value, isInput := b.ValueIn(nominal, name); isInput {
 			return value
 		}
 		d, _ := find(b.Derived, name, func(d Derived) string { return d.Name })
-		computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name)) })
+		computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name).Number) })
 		if err != nil || !only[name] {
-			return 0
+			return Number(0)
 		}
-		return computed.Number
+		return Number(computed.Number)
 	}
 	var changes []Change
 	for _, step := range b.Solver.Steps {

@@ -60,10 +60,11 @@ func TestMissingAndOutsideFilesAreNamed(t *testing.T) {
 }
 
 func TestSlotsThatNameNothing(t *testing.T) {
-	path := folder(t, map[string]string{"lift.bench.yaml": lift, "mesh.dat": "", "tools/solve.sh": "", "answers.txt": "", "lift.deck": "a\nb @[laod]\n@[load:%s] @[sag]\n"})
+	path := folder(t, map[string]string{"lift.bench.yaml": lift, "mesh.dat": "", "tools/solve.sh": "", "answers.txt": "", "lift.deck": "a\nb @[laod]\n@[load:%q] @[load:%-8s] @[sag]\n"})
 	_, _, err := Load(path)
 	assert.ErrorContains(t, err, "lift.deck:2: @[laod] is no input, nor derived from inputs alone; did you mean load?")
-	assert.ErrorContains(t, err, `lift.deck:3: the format "%s" of load is not one for a number`)
+	assert.ErrorContains(t, err, `lift.deck:3: the format "%q" of load is not one for a value`)
+	assert.ErrorContains(t, err, `lift.deck:3: the format %-8s does not fit @[load], which is "3"`)
 	assert.ErrorContains(t, err, "lift.deck:3: @[sag] is no input")
 }
 
@@ -109,7 +110,7 @@ func TestNames(t *testing.T) {
 }
 
 func TestDecksAreFilledByteForByte(t *testing.T) {
-	value := func(name string) float64 { return map[string]float64{"a": 0.1, "b": 12345.678, "n": 3}[name] }
+	value := func(name string) Value { return Number(map[string]float64{"a": 0.1, "b": 12345.678, "n": 3}[name]) }
 	for text, want := range map[string]string{
 		"no slot\r\n\xff\x00":     "no slot\r\n\xff\x00",
 		"x=@[a];":                 "x=0.1;",
@@ -135,7 +136,7 @@ func FuzzDeck(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text []byte) {
 		deck, problems := ParseDeck("d", text)
 		if len(problems) == 0 {
-			_, err := deck.Fill(func(string) float64 { return 1 })
+			_, err := deck.Fill(func(string) Value { return Number(1) })
 			require.NoError(t, err)
 		}
 	})

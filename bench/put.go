@@ -182,17 +182,17 @@ func fieldSpans(line []byte) [][2]int {
 
 // A Change is a line of a deck before and after it is filled.
 type Change struct {
-	Input  string  `json:"input"`
-	File   string  `json:"file"`
-	Line   int     `json:"line"`
-	Before string  `json:"before"`
-	After  string  `json:"after"`
-	Stood  string  `json:"stood,omitempty"` // the number at the place before
-	Value  float64 `json:"value"`           // what is written there
+	Input  string `json:"input"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+	Stood  string `json:"stood,omitempty"` // the number at the place before
+	Value  Value  `json:"value"`           // what is written there
 }
 
 // Changes shows each slot of a deck with its line before and after; before is the text as it stands in the file.
-func (d Deck) Changes(file string, before []byte, value func(name string) float64) ([]Change, error) {
+func (d Deck) Changes(file string, before []byte, value func(name string) Value) ([]Change, error) {
 	filled, err := d.Fill(value)
 	if err != nil {
 		return nil, err

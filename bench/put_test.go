@@ -30,12 +30,12 @@ func TestPlacesAreFilledAndNothingElse(t *testing.T) {
 		Place{Input: "web", After: "ELSET=WEB", Line: 1, Field: 1},
 		Place{Input: "rim", Lines: [2]int{5, 5}, Field: 1, Format: "%.2f"},
 		Place{Input: "x", Lines: [2]int{7, 9}, Columns: [2]int{7, 16}})
-	filled, err := deck.Fill(func(name string) float64 { return map[string]float64{"web": 6.25, "rim": 10, "x": 1.0 / 3}[name] })
+	filled, err := deck.Fill(func(name string) Value { return Number(map[string]float64{"web": 6.25, "rim": 10, "x": 1.0 / 3}[name]) })
 	require.NoError(t, err)
 	want := strings.NewReplacer("8.0,", "6.25,", "12.0", "10.00", "     0.500", "0.33333333").Replace(frame)
 	assert.Equal(t, want, string(filled))
 	asRead := map[string]float64{}
-	deck.AsWritten(func(string) float64 { return 1.0 / 3 }, asRead)
+	deck.AsWritten(func(string) Value { return Number(1.0 / 3) }, asRead)
 	assert.Equal(t, map[string]float64{"web": 1.0 / 3, "rim": 0.33, "x": 0.33333333}, asRead)
 	names, lines := deck.Names()
 	assert.Equal(t, []string{"web", "rim", "x", "x", "x"}, names)
@@ -45,7 +45,7 @@ func TestPlacesAreFilledAndNothingElse(t *testing.T) {
 func TestValuesThatDoNotFitAreAnError(t *testing.T) {
 	deck := put(t, Place{Input: "x", Lines: [2]int{7, 7}, Columns: [2]int{13, 16}})
 	for value, want := range map[float64]string{0.5: " 0.5", 9999: "9999", 1e9: ""} {
-		filled, err := deck.Fill(func(string) float64 { return value })
+		filled, err := deck.Fill(func(string) Value { return Number(value) })
 		if want == "" {
 			assert.ErrorContains(t, err, "line 7: x = 1e+09 does not fit into 4 columns")
 			continue
@@ -54,7 +54,7 @@ func TestValuesThatDoNotFitAreAnError(t *testing.T) {
 		assert.Contains(t, string(filled), want+"     2\r\n")
 	}
 	slot, _ := ParseDeck("d", []byte("@[x:%6.2f]|"))
-	_, err := slot.Fill(func(string) float64 { return 12345.678 })
+	_, err := slot.Fill(func(string) Value { return Number(12345.678) })
 	assert.ErrorContains(t, err, "does not fit into 6 columns", "a format with a width is a promise of columns")
 }
 
@@ -108,16 +108,16 @@ func TestPutInABenchFile(t *testing.T) {
 	changes, err := b.PlacesIn(content)
 	require.NoError(t, err)
 	require.Len(t, changes, 4)
-	assert.Equal(t, Change{"web", "frame.inp", 3, "8.0, 5", "8, 5", "8.0", 8}, changes[0])
+	assert.Equal(t, Change{"web", "frame.inp", 3, "8.0, 5", "8, 5", "8.0", Number(8)}, changes[0])
 	for from, says := range map[string]string{
 		"field: 1}":              "needs its place in the line: field or columns",
 		"after: \"ELSET=WEB\", ": "needs its line",
 		"{lines: 7, field: 2}":   "line counts below",
-		"\"%10.3f\"":             "is not one for a number",
+		"\"%10.3f\"":             "is not one for a value",
 		"lines: [8, 9]":          "upside down: write [8, 9]",
 		"        web:":           "@[wep] is no input",
 	} {
-		to := map[string]string{"field: 1}": "}", "after: \"ELSET=WEB\", ": "", "{lines: 7, field: 2}": "{lines: 7, line: 1, field: 2}", "\"%10.3f\"": "\"%s\"",
+		to := map[string]string{"field: 1}": "}", "after: \"ELSET=WEB\", ": "", "{lines: 7, field: 2}": "{lines: 7, line: 1, field: 2}", "\"%10.3f\"": "\"%q\"",
 			"lines: [8, 9]": "lines: [9, 8]", "        web:": "        wep:"}[from]
 		path := folder(t, map[string]string{"lift.bench.yaml": strings.Replace(putBench, from, to, 1), "frame.inp": frame})
 		_, _, err := Load(path)
@@ -136,8 +136,8 @@ func FuzzPut(f *testing.F) {
 		if len(problems) > 0 {
 			return
 		}
-		if filled, err := deck.Fill(func(string) float64 { return 1 }); err == nil {
-			_, _ = deck.Changes("d", text, func(string) float64 { return 1 })
+		if filled, err := deck.Fill(func(string) Value { return Number(1) }); err == nil {
+			_, _ = deck.Changes("d", text, func(string) Value { return Number(1) })
 			require.NotEmpty(t, filled)
 		}
 	})

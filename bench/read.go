@@ -24,6 +24,7 @@ func Read(file string, text []byte) (*Bench, error) {
 	if len(f.problems) > 0 {
 		return nil, f.problems.sorted()
 	}
+	f.bench.uses, f.bench.inputLines = f.uses, f.lines
 	return f.bench, nil
 }
 
@@ -86,30 +87,46 @@ func (f *fileReader) declare(name string, line int) {
 
 func (f *fileReader) input(name string, line int, n *node) {
 	f.declare(name, line)
-	in := Input{Name: name, Nominal: math.NaN()}
-	var ranges, ends, step *node
+	in := Input{Name: name}
+	var nominal, ranges, ends, step, scale *node
 	before := len(f.problems)
 	f.fields(n, name, keys{
 		"label":   func(n *node) { in.Label = f.singleText(n, name+": label") },
 		"unit":    func(n *node) { in.Unit = f.singleText(n, name+": unit") },
-		"nominal": func(n *node) { in.Nominal = f.number(n, name+": nominal") },
+		"nominal": func(n *node) { nominal = n },
 		"range":   func(n *node) { ranges = n },
 		"ends":    func(n *node) { ends = n },
 		"step":    func(n *node) { step = n },
 		"scale": func(n *node) {
+			scale = n
 			in.Log = n.text == "log"
 			if n.text != "log" && n.text != "linear" {
 				f.wrong(n.line, "%s: scale is log or linear, not %s", name, n.text)
 			}
 		},
-		"values": nil, "catalog": nil, "scatter": nil,
+		"values":  func(n *node) { f.choices(&in, n) },
+		"catalog": func(n *node) { f.catalog(&in, n) },
+		"scatter": func(n *node) { in.Scatter = f.scatter(name, n) },
 	})
 	if len(f.problems) > before {
 		return
 	}
-	if math.IsNaN(in.Nominal) {
+	if nominal == nil {
 		f.wrong(line, "%s has no nominal: give the value of the design that works today, as in {nominal: 1.2}", name)
 		return
+	}
+	if f.nominalOf(&in, nominal); len(f.problems) > before {
+		return
+	}
+	if in.Choices != nil {
+		for key, given := range map[string]*node{"range": ranges, "ends": ends, "step": step, "scale": scale} {
+			if given != nil {
+				f.wrong(given.line, "%s: %s does not go with a list of values or a catalog: keep one of them", name, key)
+			}
+		}
+		if in.wordy() && in.Scatter != nil {
+			f.wrong(line, "%s: words do not scatter: remove scatter", name)
+		}
 	}
 	if ranges != nil {
 		f.rangeOf(&in, ranges)
@@ -126,28 +143,56 @@ func (f *fileReader) input(name string, line int, n *node) {
 func (f *fileReader) rangeOf(in *Input, n *node) {
 	if n.kind == scalar {
 		percent, ok := parseNumber(strings.TrimSpace(strings.TrimSuffix(n.text, "%")))
-		if !strings.HasSuffix(n.text, "%") || !ok || percent <= 0 || in.Nominal == 0 {
+		nominal := in.Nominal.Number
+		if !strings.HasSuffix(n.text, "%") || !ok || percent <= 0 || nominal == 0 {
 			f.wrong(n.line, "%s: a range is [lower, upper], or a share of a nominal that is not 0, such as 20%%", in.Name)
 			return
 		}
-		half := math.Abs(in.Nominal) * percent / 100
-		in.Range = &Range{in.Nominal - half, in.Nominal + half, true, true}
+		half := math.Abs(nominal) * percent / 100
+		in.Range = &Range{nominal - half, nominal + half, true, true}
+		return
+	}
+	if f.dependentEnd(in.Name, n) {
 		return
 	}
 	lower, upper, ok := f.pair(n, in.Name+": range")
+	nominal := in.Nominal.Number
 	switch {
 	case !ok:
 		return
 	case lower > upper:
 		f.wrong(n.line, "%s: the range [%g, %g] is upside down: write [%g, %g]", in.Name, lower, upper, upper, lower)
 	case lower == upper:
-		f.wrong(n.line, "%s: the range [%g, %g] has no width: widen it, or remove it to hold the input at %g", in.Name, lower, upper, in.Nominal)
-	case in.Nominal < lower || in.Nominal > upper:
-		f.wrong(n.line, "%s: the nominal %g is outside its range [%g, %g]: widen the range or correct the nominal", in.Name, in.Nominal, lower, upper)
+		f.wrong(n.line, "%s: the range [%g, %g] has no width: widen it, or remove it to hold the input at %g", in.Name, lower, upper, nominal)
+	case nominal < lower || nominal > upper:
+		f.wrong(n.line, "%s: the nominal %g is outside its range [%g, %g]: widen the range or correct the nominal", in.Name, nominal, lower, upper)
 	case in.Log && lower <= 0:
 		f.wrong(n.line, "%s: a logarithmic scale needs a range above 0, not [%g, %g]: raise the lower end or remove scale: log", in.Name, lower, upper)
 	}
 	in.Range = &Range{Lower: lower, Upper: upper}
+}
+
+// dependentEnd refuses an end of a range that names other inputs, and says how such a bound is written.
+func (f *fileReader) dependentEnd(name string, n *node) bool {
+	if n.kind != list || len(n.items) != 2 {
+		return false
+	}
+	for i, item := range n.items {
+		if _, isNumber := parseNumber(item.text); item.kind != scalar || isNumber {
+			continue
+		}
+		end, err := formula.Parse(item.text)
+		if err != nil || len(end.Names) == 0 {
+			continue
+		}
+		limit := "at_least"
+		if i == 1 {
+			limit = "at_most"
+		}
+		f.wrong(n.line, "%s: the ends of a range are numbers; a bound that depends on other inputs is a requirement, which is looked at before the solver is started: give the widest range here and write under requirements: {of: \"%s - (%s)\", %s: 0}", name, name, item.text, limit)
+		return true
+	}
+	return false
 }
 
 func (f *fileReader) ends(in *Input, n *node) {
@@ -179,14 +224,14 @@ func (f *fileReader) step(in *Input, n *node) {
 	}
 	whole := func(x float64) bool { return math.Abs(x-math.Round(x)) <= stepTolerance }
 	lower, upper := in.Range.Lower, in.Range.Upper
-	switch count, at := (upper-lower)/step, (in.Nominal-lower)/step; {
+	switch count, at := (upper-lower)/step, (in.Nominal.Number-lower)/step; {
 	case math.IsNaN(step):
 	case step <= 0:
 		f.wrong(n.line, "%s: a step must be above 0, not %g", in.Name, step)
 	case !whole(count):
 		f.wrong(n.line, "%s: the step %g does not divide the range [%g, %g]: write [%g, %g], say", in.Name, step, lower, upper, lower, lower+step*math.Max(1, math.Floor(count)))
 	case !whole(at):
-		f.wrong(n.line, "%s: the nominal %g is not on a step of %g from %g: the nearest is %g", in.Name, in.Nominal, step, lower, lower+step*math.Round(at))
+		f.wrong(n.line, "%s: the nominal %g is not on a step of %g from %g: the nearest is %g", in.Name, in.Nominal.Number, step, lower, lower+step*math.Round(at))
 	default:
 		in.Step = step
 	}
@@ -339,7 +384,12 @@ func (f *fileReader) knownNames() []string {
 
 func (f *fileReader) checkUse(u use, known []string) {
 	for _, name := range u.expression.Names {
-		if slices.Contains(known, name) || name == u.local {
+		message := f.bench.wordMistake(name)
+		if message != "" {
+			f.wrong(u.line, "%s: in the formula %q: %s", u.what, u.expression.Text, message)
+		}
+		_, inCatalog := f.bench.ShapeOf(name)
+		if message != "" || inCatalog || slices.Contains(known, name) || name == u.local {
 			continue
 		}
 		f.wrong(u.line, "%s: the formula %q names %s, which is no input, output or derived value%s", u.what, u.expression.Text, name, formula.Suggest(name, known))
@@ -395,6 +445,10 @@ func (b *Bench) InputsOnly() map[string]bool {
 	only := map[string]bool{}
 	for _, in := range b.Inputs {
 		only[in.Name] = true
+	}
+	numbers, words := b.catalogNames()
+	for _, name := range append(numbers, words...) {
+		only[name] = true
 	}
 	for _, d := range b.Derived {
 		if b.dependsOnlyOn(d.Formula, only) {

@@ -74,14 +74,20 @@ func (f *fileReader) commonKeys(s *Study) keys {
 	}
 }
 
-func (f *fileReader) values(n *node, what string) map[string]float64 {
-	values := map[string]float64{}
+func (f *fileReader) values(n *node, what string) map[string]Value {
+	values := map[string]Value{}
 	if n.kind != mapping {
 		f.wrong(n.line, "%s needs names and values: {springs: 3}", what)
 		return nil
 	}
 	for _, e := range n.entries {
-		values[e.key] = f.number(e.value, what+": "+e.key)
+		number, isNumber := parseNumber(e.value.text)
+		switch {
+		case isNumber && !e.value.quoted:
+			values[e.key] = Number(number)
+		default:
+			values[e.key] = Value{Word: f.singleText(e.value, what+": "+e.key)}
+		}
 	}
 	return values
 }
@@ -213,17 +219,27 @@ func (f *fileReader) checkStudy(s *Study, known []string) {
 			f.wrong(line, "%s: %s names %s, which is no input%s", s.Name, what, name, formula.Suggest(name, f.inputNames()))
 		}
 	}
+	value := func(what, name string, value Value) {
+		input(what, name)
+		in, _ := f.bench.Input(name)
+		if in.Choices != nil && in.Choices.Catalog != "" {
+			return // its rows are not known yet: readCatalogs looks
+		}
+		if _, err := in.NumberOf(value); in.Name != "" && err != nil {
+			f.wrong(line, "%s: %s: %s", s.Name, what, err)
+		}
+	}
 	for _, name := range s.Vary {
 		input("vary", name)
-		if in, ok := f.bench.Input(name); ok && in.Range == nil {
-			f.wrong(line, "%s: vary names %s, which has no range: give it one", s.Name, name)
+		if in, ok := f.bench.Input(name); ok && !in.Varied() {
+			f.wrong(line, "%s: vary names %s, which has no range, values or catalog: give it one", s.Name, name)
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(s.Hold)) {
-		input("hold", name)
+		value("hold", name, s.Hold[name])
 	}
 	for _, name := range slices.Sorted(maps.Keys(s.Start)) {
-		input("start", name)
+		value("start", name, s.Start[name])
 	}
 	for _, id := range s.Meet {
 		if _, ok := f.bench.Requirement(id); !ok {

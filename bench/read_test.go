@@ -67,9 +67,9 @@ func TestReadsTheWholeFormat(t *testing.T) {
 	assert.Equal(t, "Several lines\nof notes.\n", b.Notes)
 	assert.Equal(t, []string{"drum", "turns", "rate", "share", "load"}, names(b.Inputs, func(in Input) string { return in.Name }))
 	assert.Equal(t, &Range{0.1, 0.5, false, true}, b.Inputs[0].Range)
-	assert.Equal(t, 1e-4, b.Inputs[2].Nominal, "1e-4 is a number")
+	assert.Equal(t, 1e-4, b.Inputs[2].Nominal.Number, "1e-4 is a number")
 	assert.Equal(t, &Range{40, 60, true, true}, b.Inputs[3].Range)
-	assert.Equal(t, 10.0, b.Inputs[4].Nominal, "010 is ten")
+	assert.Equal(t, 10.0, b.Inputs[4].Nominal.Number, "010 is ten")
 	run := b.Solver.Steps[1].Run
 	assert.Equal(t, []string{"hoistsim", "case/hoist.deck", "-n=@[turns]"}, run.Args)
 	assert.Equal(t, 90*time.Second, run.Limit)
@@ -112,6 +112,7 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"shared namespace", "  area: pi", "  drum: pi", "27", "drum is already a name, on line 7"},
 	{"range upside down", "range: [0.1, 0.5]", "range: [0.5, 0.1]", "7", "upside down: write [0.1, 0.5]"},
 	{"range without width", "range: [0.1, 0.5]", "range: [0.2, 0.2]", "7", "has no width"},
+	{"end that depends on another input", "range: [0.1, 0.5]", "range: [0.1, turns/8]", "7", "at_most: 0}"},
 	{"nominal outside", "nominal: 0.2,", "nominal: 2,", "7", "the nominal 2 is outside its range [0.1, 0.5]"},
 	{"step does not divide", "step: 2}", "step: 5}", "8", "the step 5 does not divide the range [2, 20]: write [2, 17], say"},
 	{"nominal off step", "nominal: 6, range", "nominal: 7, range", "8", "the nominal 7 is not on a step of 2 from 2"},
@@ -151,7 +152,7 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"tag", "title: Hoist", "title: !!str Hoist", "2", "tags"},
 	{"second document", "studies:\n", "---\nstudies:\n", "", "a second document"},
 	{"other version", "bench: 1", "bench: 2", "1", "reads bench: 1, not bench: 2"},
-	{"key of a later version", "{unit: N, nominal: 010}", "{nominal: S12, catalog: ropes.csv}", "11", "cannot do it yet"},
+	{"name of a row in a formula", "{unit: N, nominal: 010}", "{nominal: S12, catalog: ropes.csv}", "29", "load is the name of a row of ropes.csv"},
 	{"number taken for a curve", "area: pi*drum^2", "area: peak(mass)", "27", "peak is read off a vector or a curve, and mass is a single number"},
 	{"objective is a curve", `minimize: "mass > 3 ? mass : 3"`, "minimize: way*2", "38", "an objective is a single number, and way*2 is a curve"},
 	{"limit curve for a number", "{of: ratio, between: [0.5, 4]}", "{of: ratio, under: limit.csv}", "32", "under is asked of a curve, and ratio is a single number"},

@@ -48,10 +48,7 @@ func (f *fileReader) checkObjective(s Study) {
 }
 
 func (f *fileReader) shape(line int, what string, expression formula.Expression) formula.Shape {
-	s, err := expression.Shape(func(name string) (formula.Shape, bool) {
-		s, known := f.bench.Shapes[name]
-		return s, known
-	})
+	s, err := expression.Shape(f.bench.ShapeOf)
 	if err != nil {
 		f.wrong(line, "%s: in the formula %q: %s", what, expression.Text, err)
 	}

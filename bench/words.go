@@ -69,8 +69,15 @@ func (b *Bench) LimitWords(q Requirement) string {
 
 // RangeWords says where an input may move.
 func (in Input) RangeWords() string {
-	if in.Range == nil {
-		return "held at " + exactWith(in.Nominal, in.Unit)
+	switch {
+	case in.Choices != nil && in.Choices.Catalog != "":
+		return fmt.Sprintf("one of the %d rows of %s", in.Choices.Count(), in.Choices.Catalog)
+	case in.Choices != nil:
+		return "one of " + strings.TrimSpace(in.Choices.words()+" "+in.Unit)
+	case in.Range == nil && in.Scatter != nil:
+		return "held at " + in.Nominal.withUnit(in.Unit) + ", scattering: " + in.Scatter.Words()
+	case in.Range == nil:
+		return "held at " + in.Nominal.withUnit(in.Unit)
 	}
 	words := fmt.Sprintf("%s to %s", exact(in.Range.Lower), exactWith(in.Range.Upper, in.Unit))
 	if in.Step > 0 {
@@ -86,6 +93,9 @@ func (in Input) RangeWords() string {
 		words += ", the lower end guessed"
 	case in.Range.UpperGuess:
 		words += ", the upper end guessed"
+	}
+	if in.Scatter != nil {
+		words += ", scattering: " + in.Scatter.Words()
 	}
 	return words
 }
@@ -221,7 +231,7 @@ func (b *Bench) heldBy(s Study) []string {
 		if !ok {
 			value = in.Nominal
 		}
-		held = append(held, fmt.Sprintf("%s at %s", in.Name, exactWith(value, in.Unit)))
+		held = append(held, fmt.Sprintf("%s at %s", in.Name, value.withUnit(in.Unit)))
 	}
 	return held
 }

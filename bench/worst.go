@@ -15,7 +15,7 @@ func (b *Bench) Worst(q Requirement) func(curve.Curve) (float64, error) {
 	if q.limitCurve != nil {
 		return func(c curve.Curve) (float64, error) { return leastDistance(c, *q.limitCurve, q.Kind == "under") }
 	}
-	s, err := q.Of.Shape(func(name string) (formula.Shape, bool) { s, known := b.Shapes[name]; return s, known })
+	s, err := q.Of.Shape(b.ShapeOf)
 	if err != nil || s == formula.Number {
 		return nil
 	}

@@ -94,10 +94,11 @@ func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
 // otherNumber asks whether a place is the right one, where another number stands there than will be written.
 func (v view) otherNumber(c bench.Change) string {
 	stood, err := bench.ReadNumber(c.Stood, "")
-	if err != nil || math.Abs(stood-c.Value) <= sameNumber*math.Max(math.Abs(stood), math.Abs(c.Value)) {
+	is := c.Value.Number
+	if err != nil || math.Abs(stood-is) <= sameNumber*math.Max(math.Abs(stood), math.Abs(is)) {
 		return ""
 	}
-	return v.ochre(fmt.Sprintf("  ! %s stands there now, and the nominal is %s: is it the right place?", c.Stood, bench.Show(c.Value)))
+	return v.ochre(fmt.Sprintf("  ! %s stands there now, and the nominal is %s: is it the right place?", c.Stood, c.Value.Show("")))
 }
 
 // sameNumber is how near two numbers are that are the same, relatively: a deck has fewer digits.

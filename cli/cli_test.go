@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/bench"
 	"ropebench/client"
 )
 
@@ -33,7 +34,7 @@ func example() (client.Bench, client.Run) {
 		AtEnds: []client.End{{Input: "radius", Guess: true, Says: "radius: the optimum is held by your guess of 0.5 m: widen it?"}}}
 	run.Question.Study, run.Question.Kind, run.Question.Seed = "light", "optimize", 4
 	judged := map[string]client.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(11.8), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(11.8), Margin: number(-1.8)}}
-	run.Best = &client.Best{Evaluation: 88, Feasible: true, Objective: number(11.8), Inputs: map[string]float64{"radius": 0.5, "load": 800, "speed": 3}, Values: map[string]float64{"mass": 11.8}, Requirements: judged}
+	run.Best = &client.Best{Evaluation: 88, Feasible: true, Objective: number(11.8), Inputs: map[string]bench.Value{"radius": {Number: 0.5}, "load": {Number: 800}, "speed": {Number: 3}}, Values: map[string]float64{"mass": 11.8}, Requirements: judged}
 	run.Nominal = &client.Best{Objective: number(14), Values: map[string]float64{"mass": 14}, Requirements: map[string]client.Judgment{"R1": {Verdict: "missed", Value: number(14)}}}
 	return b, run
 }
@@ -97,7 +98,7 @@ func TestAnEvaluationIsShown(t *testing.T) {
 
 func TestChange(t *testing.T) {
 	for want, values := range map[string][2]float64{"+18 %": {10, 11.8}, "-10 %": {10, 9}, "+50 %": {-10, -5}, "as it was": {3, 3}, "": {0, 3}} {
-		assert.Equal(t, want, change(values[0], values[1]))
+		assert.Equal(t, want, change(bench.Number(values[0]), bench.Number(values[1])))
 	}
 }
 
@@ -123,10 +124,10 @@ func TestProgressIsQuietOnAPipe(t *testing.T) {
 }
 
 func TestAssignments(t *testing.T) {
-	values, err := assignments("set", []string{"a=1.5", " b = -2e3 "})
+	values, err := assignments("set", []string{"a=1.5", " b = -2e3 ", "pad=ceramic"})
 	require.NoError(t, err)
-	assert.Equal(t, map[string]float64{"a": 1.5, "b": -2000}, values)
-	for _, wrong := range []string{"a", "a=", "a=x", "=3x"} {
+	assert.Equal(t, map[string]bench.Value{"a": {Number: 1.5}, "b": {Word: "-2e3"}, "pad": {Word: "ceramic"}}, values, "the service knows which inputs are words")
+	for _, wrong := range []string{"a", "a=", "=3x", " =1"} {
 		_, err := assignments("set", []string{wrong})
 		var exit exitErrorOf
 		require.ErrorAs(t, err, &exit)
@@ -156,9 +157,9 @@ func TestJudgeGivesTheExitCode(t *testing.T) {
 
 func TestPointsTable(t *testing.T) {
 	p := client.Points{Inputs: []string{"radius"}, Columns: []string{"mass", "inertia"}, Points: []client.Point{
-		{Evaluation: 1, State: "ok", Feasible: true, Design: []float64{0.25}, Values: []*float64{number(12345.678), number(1)}},
-		{Evaluation: 2, State: "failed", Design: []float64{0.3}},
-		{Evaluation: 3, State: "not tried", Design: []float64{0.4}, Values: []*float64{number(2), nil}}}}
+		{Evaluation: 1, State: "ok", Feasible: true, Design: []bench.Value{{Number: 0.25}}, Values: []*float64{number(12345.678), number(1)}},
+		{Evaluation: 2, State: "failed", Design: []bench.Value{{Number: 0.3}}},
+		{Evaluation: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}}}}
 	names, err := chosen(p, pointsOptions{query: client.PointsQuery{Sort: "-inertia"}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"inertia", "radius", "mass"}, names, "what sorts comes first")

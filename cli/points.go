@@ -12,7 +12,6 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"ropebench/bench"
 	"ropebench/client"
 )
 
@@ -175,7 +174,7 @@ func (v view) fitting(p client.Points, names []string) (shown, left []string) {
 // cell is one number of the table.
 func cell(p client.Points, point client.Point, name string) string {
 	if i := slices.Index(p.Inputs, name); i >= 0 {
-		return bench.Show(point.Design[i])
+		return point.Design[i].Show("")
 	}
 	i := slices.Index(p.Columns, name)
 	if i >= len(point.Values) {

@@ -158,28 +158,28 @@ func (v view) values(named map[string]float64, before *client.Best) {
 }
 
 // inputs shows a design beside the nominal one; varied inputs first, then those that differ from the nominal.
-func (v view) inputs(design map[string]float64) {
+func (v view) inputs(design map[string]bench.Value) {
 	t := v.newTable([]int{2, 3}, "input", "nominal", "design", "")
 	for _, in := range v.bench.Inputs {
 		value, known := design[in.Name]
-		if !known || in.Range == nil && value == in.Nominal {
+		if !known || !in.Varied && value == in.Nominal {
 			continue
 		}
-		t.AppendRow(table.Row{in.Name, v.slate(bench.Show(in.Nominal)), bench.With(value, in.Unit), v.slate(change(in.Nominal, value))})
+		t.AppendRow(table.Row{in.Name, v.slate(in.Nominal.Show("")), value.Show(in.Unit), v.slate(change(in.Nominal, value))})
 	}
 	t.Render()
 	v.line("")
 }
 
 // change says how a value moved.
-func change(from, to float64) string {
+func change(from, to bench.Value) string {
 	switch {
 	case from == to:
 		return "as it was"
-	case from == 0:
+	case from.Number == 0 || to.Word != "":
 		return ""
 	}
-	percent := 100 * (to - from) / math.Abs(from)
+	percent := 100 * (to.Number - from.Number) / math.Abs(from.Number)
 	if math.Abs(percent) < 0.05 {
 		return "as it was"
 	}

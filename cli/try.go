@@ -121,7 +121,7 @@ func (v view) evaluationState(p client.PointDetail) string {
 // outsideRanges warns of inputs that no study would try.
 func (v view) outsideRanges(p client.PointDetail) {
 	for _, in := range v.bench.Inputs {
-		if value := p.Inputs[in.Name]; in.Range != nil && (value < in.Range.Lower || value > in.Range.Upper) {
+		if value := p.Inputs[in.Name].Number; in.Range != nil && (value < in.Range.Lower || value > in.Range.Upper) {
 			v.line("%s", v.ochre(fmt.Sprintf("! %s is outside of its range, %s", in.Name, in.Says)))
 		}
 	}

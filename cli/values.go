@@ -13,15 +13,15 @@ import (
 )
 
 // assignments reads flags such as --set spring_rate=1.4.
-func assignments(flag string, texts []string) (map[string]float64, error) {
-	values := map[string]float64{}
+func assignments(flag string, texts []string) (map[string]bench.Value, error) {
+	values := map[string]bench.Value{}
 	for _, text := range texts {
-		name, number, ok := strings.Cut(text, "=")
-		value, err := strconv.ParseFloat(strings.TrimSpace(number), 64)
-		if !ok || err != nil {
-			return nil, wrongUse("--%s needs name=number, not %q", flag, text)
+		name, value, ok := strings.Cut(text, "=")
+		name, value = strings.TrimSpace(name), strings.TrimSpace(value)
+		if !ok || name == "" || value == "" {
+			return nil, wrongUse("--%s needs name=value, not %q", flag, text)
 		}
-		values[strings.TrimSpace(name)] = value
+		values[name] = bench.ParseValue(value)
 	}
 	return values, nil
 }

@@ -1,6 +1,10 @@
 package client
 
-import "time"
+import (
+	"time"
+
+	"ropebench/bench"
+)
 
 // The types of this file are those of service/openapi.yaml.
 
@@ -37,11 +41,12 @@ type Bench struct {
 
 // An Input of a bench.
 type Input struct {
-	Name    string  `json:"name"`
-	Label   string  `json:"label"`
-	Unit    string  `json:"unit"`
-	Nominal float64 `json:"nominal"`
-	Says    string  `json:"says"`
+	Name    string      `json:"name"`
+	Label   string      `json:"label"`
+	Unit    string      `json:"unit"`
+	Nominal bench.Value `json:"nominal"`
+	Varied  bool        `json:"varied"`
+	Says    string      `json:"says"`
 	Range   *struct {
 		Lower float64 `json:"lower"`
 		Upper float64 `json:"upper"`
@@ -79,15 +84,15 @@ type Study struct {
 
 // An Order asks for a run: Study is the name of a study, or try, or verify.
 type Order struct {
-	Study       string             `json:"study"`
-	Seed        *uint64            `json:"seed,omitempty"`
-	Evaluations int                `json:"evaluations,omitempty"`
-	Hold        map[string]float64 `json:"hold,omitempty"`
-	Fresh       bool               `json:"fresh,omitempty"`
-	Design      map[string]float64 `json:"design,omitempty"`
-	Repeats     int                `json:"repeats,omitempty"`
-	Of          *Candidate         `json:"of,omitempty"`
-	Keep        string             `json:"keep,omitempty"`
+	Study       string                 `json:"study"`
+	Seed        *uint64                `json:"seed,omitempty"`
+	Evaluations int                    `json:"evaluations,omitempty"`
+	Hold        map[string]bench.Value `json:"hold,omitempty"`
+	Fresh       bool                   `json:"fresh,omitempty"`
+	Design      map[string]bench.Value `json:"design,omitempty"`
+	Repeats     int                    `json:"repeats,omitempty"`
+	Of          *Candidate             `json:"of,omitempty"`
+	Keep        string                 `json:"keep,omitempty"`
 }
 
 // A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.
@@ -102,13 +107,13 @@ type Run struct {
 	Bench    string `json:"bench"`
 	Revision int    `json:"revision"`
 	Question struct {
-		Kind    string             `json:"kind"`
-		Study   string             `json:"study"`
-		Seed    uint64             `json:"seed"`
-		Hold    map[string]float64 `json:"hold"`
-		Design  map[string]float64 `json:"design"`
-		Of      *Candidate         `json:"of"`
-		Repeats int                `json:"repeats"`
+		Kind    string                 `json:"kind"`
+		Study   string                 `json:"study"`
+		Seed    uint64                 `json:"seed"`
+		Hold    map[string]bench.Value `json:"hold"`
+		Design  map[string]bench.Value `json:"design"`
+		Of      *Candidate             `json:"of"`
+		Repeats int                    `json:"repeats"`
 	} `json:"question"`
 	State   string        `json:"state"`
 	Reason  string        `json:"reason"`
@@ -130,9 +135,9 @@ type Run struct {
 	Changes     []string `json:"changes"`
 	Newest      int      `json:"newest"`
 	Layout      struct {
-		Inputs  []string           `json:"inputs"`
-		Held    map[string]float64 `json:"held"`
-		Columns []string           `json:"columns"`
+		Inputs  []string               `json:"inputs"`
+		Held    map[string]bench.Value `json:"held"`
+		Columns []string               `json:"columns"`
 	} `json:"layout"`
 }
 
@@ -141,13 +146,13 @@ func (r Run) Ended() bool { return r.State != "queued" && r.State != "running" }
 
 // A Best is a design with its values and verdicts.
 type Best struct {
-	Evaluation   int                 `json:"evaluation"`
-	Inputs       map[string]float64  `json:"inputs"`
-	Values       map[string]float64  `json:"values"`
-	Feasible     bool                `json:"feasible"`
-	Objective    *float64            `json:"objective"`
-	Violation    float64             `json:"violation"`
-	Requirements map[string]Judgment `json:"requirements"`
+	Evaluation   int                    `json:"evaluation"`
+	Inputs       map[string]bench.Value `json:"inputs"`
+	Values       map[string]float64     `json:"values"`
+	Feasible     bool                   `json:"feasible"`
+	Objective    *float64               `json:"objective"`
+	Violation    float64                `json:"violation"`
+	Requirements map[string]Judgment    `json:"requirements"`
 }
 
 // A Judgment is the verdict on one requirement.
@@ -176,23 +181,23 @@ type Points struct {
 
 // A Point is one evaluation.
 type Point struct {
-	Evaluation int        `json:"evaluation"`
-	State      string     `json:"state"`
-	Design     []float64  `json:"design"`
-	Values     []*float64 `json:"values"`
-	Feasible   bool       `json:"feasible"`
-	Reused     bool       `json:"reused"`
-	Reason     string     `json:"reason"`
+	Evaluation int           `json:"evaluation"`
+	State      string        `json:"state"`
+	Design     []bench.Value `json:"design"`
+	Values     []*float64    `json:"values"`
+	Feasible   bool          `json:"feasible"`
+	Reused     bool          `json:"reused"`
+	Reason     string        `json:"reason"`
 }
 
 // A PointDetail is one evaluation with all that is known of it.
 type PointDetail struct {
 	Point
-	Inputs       map[string]float64  `json:"inputs"`
-	Named        map[string]float64  `json:"named"`
-	Requirements map[string]Judgment `json:"requirements"`
-	Seconds      float64             `json:"seconds"`
-	Tail         string              `json:"tail"`
+	Inputs       map[string]bench.Value `json:"inputs"`
+	Named        map[string]float64     `json:"named"`
+	Requirements map[string]Judgment    `json:"requirements"`
+	Seconds      float64                `json:"seconds"`
+	Tail         string                 `json:"tail"`
 	Steps        []struct {
 		Name    string  `json:"name"`
 		Seconds float64 `json:"seconds"`

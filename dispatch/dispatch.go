@@ -11,6 +11,7 @@ import (
 	"sync"
 	"time"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/solver"
 )
@@ -187,8 +188,8 @@ func shorten(text []byte) Key {
 	return Key(sum[:len(Key{})])
 }
 
-func (d *Dispatcher) lookUp(t *task) func(name string) float64 {
-	return func(name string) float64 { return d.Model.Value(name, t.Inputs, t.Values) }
+func (d *Dispatcher) lookUp(t *task) func(name string) bench.Value {
+	return func(name string) bench.Value { return d.Model.Value(name, t.Inputs, t.Values) }
 }
 
 // number gives a design its number: a new one, or that under which it was asked before.

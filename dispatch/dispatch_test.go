@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"go.uber.org/goleak"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/solver"
 )
@@ -24,11 +25,11 @@ func TestMain(m *testing.M) { goleak.VerifyTestMain(m) }
 // square is a model of one input x with the output y = x^2, the derived value 1/y, and a requirement x >= 0.
 type square struct{}
 
-func (square) Widths() Widths                               { return Widths{Inputs: 1, Values: 2, Outputs: 1} }
-func (square) FillInputs(design core.Design, row []float64) { row[0] = design[0] }
-func (square) Value(string, []float64, []float64) float64   { return 0 }
-func (square) Varied() []string                             { return []string{"x"} }
-func (square) Name(column int) string                       { return []string{"y", "inverse"}[column] }
+func (square) Widths() Widths                                 { return Widths{Inputs: 1, Values: 2, Outputs: 1} }
+func (square) FillInputs(design core.Design, row []float64)   { row[0] = design[0] }
+func (square) Value(string, []float64, []float64) bench.Value { return bench.Value{} }
+func (square) Varied() []string                               { return []string{"x"} }
+func (square) Name(column int) string                         { return []string{"y", "inverse"}[column] }
 func (square) Finish(n int, rows func(row int) *solver.Row) {
 	for i := range n {
 		rows(i).Values[1] = 1 / rows(i).Values[0]
@@ -154,11 +155,11 @@ type external struct {
 	written             map[string]float64
 }
 
-func (e *external) Written(func(string) float64) []string {
+func (e *external) Written(func(string) bench.Value) []string {
 	return []string{strconv.Itoa(int(e.calls.Load()))}
 }
 
-func (e *external) AsWritten(func(string) float64) map[string]float64 { return e.written }
+func (e *external) AsWritten(func(string) bench.Value) map[string]float64 { return e.written }
 
 func (e *external) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
 	now := e.atWork.Add(1)

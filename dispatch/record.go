@@ -4,6 +4,7 @@ package dispatch
 import (
 	"time"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/core/curve"
 	"ropebench/solver"
@@ -17,7 +18,7 @@ type Record struct {
 	_       struct{} `cbor:",toarray"`
 	Number  int
 	State   core.State
-	Design  []float64 // the varied inputs of the run
+	Design  []float64 // the varied inputs of the run; a word by its index
 	Values  []float64 // in the columns of the run: solver outputs first; NaN for what is not known
 	Key     Key
 	Reused  bool    // taken from the records of another run
@@ -47,7 +48,7 @@ type Widths struct {
 	Curves  int // that come from the solver
 }
 
-// A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds all inputs of the bench, a
+// A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds the variables of the bench, a
 // row of values all columns of the run.
 type Model interface {
 	Widths() Widths
@@ -58,7 +59,7 @@ type Model interface {
 	// Screen fills what inputs alone decide, NaN elsewhere, and reports the rows that miss a requirement by it.
 	Screen(n int, inputs, values func(row int) []float64, missed []bool)
 	// Value is an input, or a value derived from inputs alone, of a row that was screened.
-	Value(name string, inputs, values []float64) float64
+	Value(name string, inputs, values []float64) bench.Value
 	// Finish computes what follows from the outputs of the solver, which are in their places: values, and curves behind
 	// those of the solver. It sets Err of a row for which that cannot be done.
 	Finish(n int, rows func(row int) *solver.Row)

@@ -57,7 +57,7 @@ func (d desk) run(q study.Question) study.Run {
 	return run
 }
 
-func (d desk) try(design map[string]float64) study.Run {
+func (d desk) try(design map[string]bench.Value) study.Run {
 	return d.run(study.Question{Kind: study.KindTry, Study: study.KindTry, Design: design})
 }
 
@@ -77,11 +77,11 @@ func TestSheaveBracket(t *testing.T) {
 	assert.InDelta(t, 1.553, nominal.Best.Values["mass"], 0.001)
 	assert.Equal(t, 112.0, nominal.Best.Values["stiffener_top"])
 
-	thin := d.try(map[string]float64{"web": 5, "rim": 6})
+	thin := d.try(map[string]bench.Value{"web": {Number: 5}, "rim": {Number: 6}})
 	assert.Greater(t, thin.Best.Values["sway"], nominal.Best.Values["sway"], "a thinner plate bends more")
 	assert.Less(t, thin.Best.Values["mass"], nominal.Best.Values["mass"])
-	moved := d.try(map[string]float64{"stiffener_at": 95.12345678})
-	assert.Equal(t, 95.1235, moved.Best.Inputs["stiffener_at"], "the value as written is the value recorded")
+	moved := d.try(map[string]bench.Value{"stiffener_at": {Number: 95.12345678}})
+	assert.Equal(t, 95.1235, moved.Best.Inputs["stiffener_at"].Number, "the value as written is the value recorded")
 	assert.NotEqual(t, nominal.Best.Values["sway"], moved.Best.Values["sway"])
 
 	light := d.run(study.Question{Study: "light", Seed: 1, Evaluations: 80})
@@ -98,7 +98,7 @@ func TestRopeTest(t *testing.T) {
 	assert.InDelta(t, 30*0.05+600*0.05*0.05*0.05, nominal.Best.Values["at_five"], 1e-9)
 	assert.InDelta(t, 15*0.12*0.12+150*0.12*0.12*0.12*0.12, nominal.Best.Values["work"], 1e-4, "the trapezoidal rule on sixty intervals")
 	assert.Equal(t, []string{"load", "smooth"}, nominal.Layout.Curves)
-	truth := d.try(map[string]float64{"k": 38, "c": 900})
+	truth := d.try(map[string]bench.Value{"k": {Number: 38}, "c": {Number: 900}})
 	assert.True(t, truth.Best.Feasible)
 	assert.InDelta(t, 0.12, *truth.Best.Requirements["R1"].Margin, 1e-3, "the band is narrowest at no stretch")
 	least := d.run(study.Question{Study: "least", Seed: 1})
@@ -106,4 +106,18 @@ func TestRopeTest(t *testing.T) {
 	assert.True(t, least.Best.Feasible)
 	assert.Less(t, least.Best.Values["at_five"], truth.Best.Values["at_five"])
 	assert.InDelta(t, 0, *least.Best.Requirements["R2"].Margin, 0.01, "the lower side of the band holds it")
+}
+
+func TestWinchIsMadeOfParts(t *testing.T) {
+	d := open(t, "winch/winch.bench.yaml")
+	try := d.try(map[string]bench.Value{"motor": {Word: "C4-4"}, "gearbox": {Word: "XL3-100"}, "rope": {Word: "H11"}, "drum": {Number: 200}, "layers": {Number: 3}})
+	require.Equal(t, study.Finished, try.State, try.Reason)
+	assert.InDelta(t, 2328.104, try.Best.Values["cost"], 1e-6, "by hand from the rows of the catalogs")
+	assert.True(t, try.Best.Feasible)
+	best := d.run(study.Question{Study: "cheap", Seed: 1})
+	require.NotNil(t, best.Best)
+	assert.True(t, best.Best.Feasible)
+	assert.Less(t, best.Best.Values["cost"], 2400.0, "the cheapest of all 19 million designs costs 2328")
+	_, err := d.runs.Start(d.name, d.revision, study.Question{Study: "cheap", Hold: map[string]bench.Value{"rope": {Word: "H111"}}})
+	assert.ErrorContains(t, err, "rope cannot be H111; did you mean H1")
 }

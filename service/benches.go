@@ -180,7 +180,8 @@ type benchAnswer struct {
 
 type inputAnswer struct {
 	bench.Input
-	Says string `json:"says"`
+	Varied bool   `json:"varied"`
+	Says   string `json:"says"`
 }
 
 type outputAnswer struct {
@@ -221,7 +222,7 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 	a := benchAnswer{Bench: saved, Notes: b.Notes, Statement: b.Statement(study), Solver: b.SolverWords(),
 		Inputs: []inputAnswer{}, Outputs: []outputAnswer{}, Requirements: []requirementAnswer{}, Studies: []studyAnswer{}}
 	for _, in := range b.Inputs {
-		a.Inputs = append(a.Inputs, inputAnswer{in, in.RangeWords()})
+		a.Inputs = append(a.Inputs, inputAnswer{in, in.Varied(), in.RangeWords()})
 	}
 	for _, f := range b.Solver.Formulas {
 		answer := outputAnswer{Name: f.Name, Label: f.Label, Unit: f.Unit, Kind: "value", Says: "= " + f.Formula.Text}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/core/curve"
 	"ropebench/core/formula"
@@ -22,13 +23,14 @@ import (
 
 // A pointAnswer is one evaluation in a table.
 type pointAnswer struct {
-	Evaluation int        `json:"evaluation"`
-	State      string     `json:"state"`
-	Design     []float64  `json:"design"`
-	Values     []*float64 `json:"values,omitempty"` // null where the inputs alone do not decide it
-	Feasible   bool       `json:"feasible,omitempty"`
-	Reused     bool       `json:"reused,omitempty"`
-	Reason     string     `json:"reason,omitempty"`
+	Evaluation int           `json:"evaluation"`
+	State      string        `json:"state"`
+	Design     []bench.Value `json:"design"`
+	Values     []*float64    `json:"values,omitempty"` // null where the inputs alone do not decide it
+	Feasible   bool          `json:"feasible,omitempty"`
+	Reused     bool          `json:"reused,omitempty"`
+	Reason     string        `json:"reason,omitempty"`
+	numbers    []float64     // the design, words by their index
 }
 
 // maxSorted bounds how many points are sorted at once.
@@ -184,7 +186,7 @@ func boolToInt(b bool) int {
 // sortKey finds the column of a name.
 func sortKey(m *study.Model, name string) (func(pointAnswer) float64, error) {
 	if i := slices.Index(m.Layout.Inputs, name); i >= 0 {
-		return func(p pointAnswer) float64 { return p.Design[i] }, nil
+		return func(p pointAnswer) float64 { return p.numbers[i] }, nil
 	}
 	if i := slices.Index(m.Columns, name); i >= 0 {
 		return func(p pointAnswer) float64 {
@@ -215,10 +217,7 @@ func (q pointsQuery) wants(p pointAnswer) bool {
 }
 
 func answerPoint(record dispatch.Record, m *study.Model) pointAnswer {
-	p := pointAnswer{Evaluation: record.Number, State: record.State.String(), Design: record.Design, Reused: record.Reused, Reason: record.Reason}
-	if p.Design == nil {
-		p.Design = []float64{}
-	}
+	p := pointAnswer{Evaluation: record.Number, State: record.State.String(), Design: m.Shown(record.Design), Reused: record.Reused, Reason: record.Reason, numbers: record.Design}
 	if record.State != core.OK && record.State != core.NotTried {
 		return p
 	}
@@ -241,7 +240,7 @@ func sendCSV(c fiber.Ctx, layout study.Layout, points []pointAnswer) error {
 	for _, p := range points {
 		row := []string{strconv.Itoa(p.Evaluation), p.State, strconv.FormatBool(p.Feasible)}
 		for _, x := range p.Design {
-			row = append(row, strconv.FormatFloat(x, 'g', -1, 64))
+			row = append(row, x.String())
 		}
 		for i := range layout.Columns {
 			if i < len(p.Values) && p.Values[i] != nil {
@@ -274,7 +273,7 @@ func (s *Service) evaluation(run study.Run, wanted int) (found dispatch.Record, 
 // A pointDetail is one evaluation with all that is known of it.
 type pointDetail struct {
 	pointAnswer
-	Inputs       map[string]float64        `json:"inputs"`
+	Inputs       map[string]bench.Value    `json:"inputs"`
 	Named        map[string]float64        `json:"named,omitempty"`
 	Requirements map[string]study.Judgment `json:"requirements"`
 	Seconds      float64                   `json:"seconds"`

@@ -168,7 +168,7 @@ studies:
 	detail, err := c.Point(t.Context(), run.ID, 2)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{1, 2, 3}, detail.Curves["way"].X)
-	assert.InDelta(t, detail.Inputs["n"], detail.Named["top"], 1e-12)
+	assert.InDelta(t, detail.Inputs["n"].Number, detail.Named["top"], 1e-12)
 	require.Len(t, detail.Steps, 1)
 	assert.Equal(t, "run sh", detail.Steps[0].Name)
 	assert.Positive(t, detail.Seconds)

@@ -29,16 +29,16 @@ func readJSON(c fiber.Ctx, into any) error {
 
 // An order is what is asked when a run is started.
 type order struct {
-	Study       string             `json:"study"`
-	Seed        *uint64            `json:"seed"`
-	Evaluations int                `json:"evaluations"`
-	Hold        map[string]float64 `json:"hold"`
-	Fresh       bool               `json:"fresh"`
-	Design      map[string]float64 `json:"design"`
-	Repeats     int                `json:"repeats"`
-	Of          *study.Candidate   `json:"of"`
-	Revision    int                `json:"revision"`
-	Keep        string             `json:"keep"`
+	Study       string                 `json:"study"`
+	Seed        *uint64                `json:"seed"`
+	Evaluations int                    `json:"evaluations"`
+	Hold        map[string]bench.Value `json:"hold"`
+	Fresh       bool                   `json:"fresh"`
+	Design      map[string]bench.Value `json:"design"`
+	Repeats     int                    `json:"repeats"`
+	Of          *study.Candidate       `json:"of"`
+	Revision    int                    `json:"revision"`
+	Keep        string                 `json:"keep"`
 }
 
 func (s *Service) startRun(c fiber.Ctx) error {
@@ -138,7 +138,11 @@ func (s *Service) pickCandidate(q *study.Question) error {
 	if err != nil {
 		return err
 	}
-	q.Design = run.Layout.Values(record.Design)
+	m, err := s.model(run)
+	if err != nil {
+		return err
+	}
+	q.Design = m.Values(record.Design)
 	return nil
 }
 

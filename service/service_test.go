@@ -407,7 +407,7 @@ func TestResultHasTheKeysThatScriptsRelyOn(t *testing.T) {
 	require.NoError(t, json.Unmarshal(raw, &result))
 	assert.Equal(t, fmt.Sprint(run.ID), result["run"])
 	best := result["best"].(map[string]any)
-	assert.Equal(t, map[string]any{"radius": run.Best.Inputs["radius"], "load": 800.0}, best["inputs"])
+	assert.Equal(t, map[string]any{"radius": run.Best.Inputs["radius"].Number, "load": 800.0}, best["inputs"])
 	r1 := best["requirements"].(map[string]any)["R1"].(map[string]any)
 	assert.Equal(t, "met", r1["verdict"])
 	assert.InDelta(t, r1["value"].(float64)-100, r1["margin"], 1e-9)

@@ -7,15 +7,16 @@ import (
 	"fmt"
 	"time"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/core/curve"
 )
 
 // A Job is one evaluation to be made.
 type Job struct {
-	ID     string                    // marks the processes that are started for it
-	Folder string                    // an empty working folder, for solvers that need one
-	Value  func(name string) float64 // of an input, or of a value derived from inputs alone
+	ID     string                        // marks the processes that are started for it
+	Folder string                        // an empty working folder, for solvers that need one
+	Value  func(name string) bench.Value // of an input, or of a value derived from inputs alone
 }
 
 // Outputs are what a solver returns, in the order in which the bench names them.
@@ -35,15 +36,15 @@ type StepTime struct {
 // error means that no design can be.
 type Solver interface {
 	Solve(ctx context.Context, job Job) (Outputs, error)
-	// AsWritten gives, for each name that is written for the solver, the value that it reads: after formatting.
-	AsWritten(value func(name string) float64) map[string]float64
+	// AsWritten gives, for each name of a number that is written for the solver, the value that it reads: after formatting.
+	AsWritten(value func(name string) bench.Value) map[string]float64
 	// Written gives the texts in which the inputs enter: two designs with the same texts are the same evaluation.
-	Written(value func(name string) float64) []string
+	Written(value func(name string) bench.Value) []string
 }
 
 // A Row is one evaluation on its way from inputs to values.
 type Row struct {
-	Inputs []float64 // all inputs of the bench, in its order
+	Inputs []float64 // in the order of the bench's Variables
 	Values []float64 // the outputs that are numbers come first
 	Curves []curve.Curve
 	Err    error // why it cannot be computed

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/dispatch"
 	"ropebench/store"
@@ -21,7 +22,7 @@ func TestEverythingIsThereAfterAReopen(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SaveRevision("a", "/x", "A", content("one"))
 	require.NoError(t, err)
-	run := study.Run{Bench: "a", State: study.Finished, Question: study.Question{Study: "best", Hold: map[string]float64{"h": 2}}}
+	run := study.Run{Bench: "a", State: study.Finished, Question: study.Question{Study: "best", Hold: map[string]bench.Value{"h": {Number: 2}}}}
 	require.NoError(t, s.CreateRun(&run))
 	require.NoError(t, s.Journal(run.ID, [32]byte{1}, false).Append([]dispatch.Record{record(1, core.OK)}))
 	require.NoError(t, s.Close())

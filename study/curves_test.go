@@ -53,10 +53,10 @@ func TestCurvesAreReadOffAndLimited(t *testing.T) {
 	assert.Equal(t, map[string]float64{"top": 4, "half": 2, "swing": 6, "late": 0.5, "way, worst for R1": 4, "way, worst for R2": -2,
 		"way, worst for R3": 1, "2*way, worst for R4": 8, "peak(rise)": 4}, run.Best.Values)
 	assert.True(t, run.Best.Feasible)
-	low := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]float64{"height": 1.5}})
+	low := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]bench.Value{"height": {Number: 1.5}}})
 	assert.Nil(t, low.Best)
 	assert.Equal(t, "late: first_crossing: the curve never passes 2; a third argument would say what then", low.LastWhy)
-	high := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]float64{"height": 7}})
+	high := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]bench.Value{"height": {Number: 7}}})
 	judged := high.Best.Requirements
 	assert.Equal(t, []verdict.Verdict{verdict.Missed, verdict.Missed, verdict.Missed, verdict.Missed, verdict.Met},
 		[]verdict.Verdict{judged["R1"].Verdict, judged["R2"].Verdict, judged["R3"].Verdict, judged["R4"].Verdict, judged["R5"].Verdict})

@@ -49,6 +49,7 @@ func formulaKey(b *bench.Bench) [32]byte {
 	for _, in := range b.Inputs {
 		fmt.Fprintf(h, "input %s\n", in.Name)
 	}
+	fmt.Fprintf(h, "variables %v\n", b.Variables())
 	for _, f := range b.Solver.Formulas {
 		fmt.Fprintf(h, "%s = %s\n", f.Name, f.Formula.Text)
 		if f.Along != nil {

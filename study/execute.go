@@ -3,7 +3,9 @@ package study
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"ropebench/bench"
 	"ropebench/core"
@@ -34,13 +36,13 @@ func Ask(b *bench.Bench, q Question) (bench.Study, *Model, error) {
 		s = found
 		s.Seed = q.Seed
 	}
-	hold := map[string]float64{}
-	for _, values := range []map[string]float64{s.Hold, q.Hold} {
-		for name, value := range values {
-			if _, known := b.Input(name); !known {
-				return s, nil, unknownInput(b, name)
-			}
-			hold[name] = value
+	hold := map[string]bench.Value{}
+	for _, values := range []map[string]bench.Value{s.Hold, q.Hold} {
+		maps.Copy(hold, values)
+	}
+	for _, values := range []map[string]bench.Value{hold, s.Start, q.Start, q.Design} {
+		if err := known(b, values); err != nil {
+			return s, nil, err
 		}
 	}
 	if q.Evaluations > 0 {
@@ -54,7 +56,7 @@ func Ask(b *bench.Bench, q Question) (bench.Study, *Model, error) {
 		return s, nil, err
 	}
 	setDefaults(&s, m)
-	return s, m, m.check(s, q)
+	return s, m, m.check(s)
 }
 
 func setDefaults(s *bench.Study, m *Model) {
@@ -67,14 +69,9 @@ func setDefaults(s *bench.Study, m *Model) {
 }
 
 // check refuses what would only fail later.
-func (m *Model) check(s bench.Study, q Question) error {
+func (m *Model) check(s bench.Study) error {
 	if (s.Kind == "sample" || s.Kind == "optimize") && len(m.Inputs) == 0 {
-		return fmt.Errorf("study %s varies nothing: give an input a range, or hold fewer", s.Name)
-	}
-	for name := range q.Design {
-		if _, known := m.Bench.Input(name); !known {
-			return unknownInput(m.Bench, name)
-		}
+		return fmt.Errorf("study %s varies nothing: give an input a range, values or a catalog, or hold fewer", s.Name)
 	}
 	if s.Kind == "sample" && s.Plan == "sobol" && len(m.Inputs) > plan.MaxSobolInputs {
 		return fmt.Errorf("a Sobol' sequence is available for at most %d inputs, and %d are varied: use a Latin hypercube", plan.MaxSobolInputs, len(m.Inputs))
@@ -82,12 +79,22 @@ func (m *Model) check(s bench.Study, q Question) error {
 	return nil
 }
 
-func unknownInput(b *bench.Bench, name string) error {
-	names := make([]string, len(b.Inputs))
-	for i, in := range b.Inputs {
-		names[i] = in.Name
+// known refuses values of what is no input, and those that an input cannot have.
+func known(b *bench.Bench, values map[string]bench.Value) error {
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		in, isInput := b.Input(name)
+		if !isInput {
+			names := make([]string, len(b.Inputs))
+			for i, in := range b.Inputs {
+				names[i] = in.Name
+			}
+			return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, names))
+		}
+		if _, err := in.NumberOf(values[name]); err != nil {
+			return err
+		}
 	}
-	return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, names))
+	return nil
 }
 
 func studyNames(b *bench.Bench) string {

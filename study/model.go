@@ -19,11 +19,11 @@ import (
 
 // A Layout says what the numbers of a run's records mean. It is kept with the run.
 type Layout struct {
-	Inputs  []string           `json:"inputs"` // varied, in the order of a record's design
-	Held    map[string]float64 `json:"held"`   // all other inputs
-	Columns []string           `json:"columns"`
-	Outputs int                `json:"outputs"` // the first of the columns come from the solver
-	Curves  []string           `json:"curves,omitempty"`
+	Inputs  []string               `json:"inputs"` // varied, in the order of a record's design
+	Held    map[string]bench.Value `json:"held"`   // all other inputs
+	Columns []string               `json:"columns"`
+	Outputs int                    `json:"outputs"` // the first of the columns come from the solver
+	Curves  []string               `json:"curves,omitempty"`
 }
 
 // A Model is a bench compiled for one run: the varied inputs as a space, the formulas as programs, the requirements
@@ -36,8 +36,9 @@ type Model struct {
 	Requirements []Target // all of the bench, in its order
 	Objective    *optimize.Objective
 
-	row          []float64 // nominal or held value of every input
-	varied       []int     // index of each varied input in a row of inputs
+	variables    []string
+	row          []float64 // nominal or held value of every input, and what choices carry: in the order of variables
+	varied       []int     // index of each varied input in the row
 	onInput      int       // columns that inputs alone decide
 	solverCurves int
 	before       sync.Pool   // machines of the program over inputs
@@ -56,28 +57,45 @@ type Target struct {
 }
 
 // NewModel compiles a bench for a study. hold has the values of inputs that are not varied, nominal ones excepted. For
-// one evaluation and for a verification a design names every input, ranged or not.
-func NewModel(b *bench.Bench, s bench.Study, hold map[string]float64) (*Model, error) {
-	m := &Model{Bench: b, index: map[string]int{}}
-	m.Held = map[string]float64{}
+// one evaluation and for a verification a design names every input, varied or not.
+func NewModel(b *bench.Bench, s bench.Study, hold map[string]bench.Value) (*Model, error) {
+	m := &Model{Bench: b, index: map[string]int{}, variables: b.Variables(), row: b.NominalRow()}
+	m.Held = map[string]bench.Value{}
 	single := s.Kind == KindTry || s.Kind == KindVerify
 	for i, in := range b.Inputs {
 		value, held := hold[in.Name]
-		if !held {
-			value = in.Nominal
+		if held {
+			number, err := in.NumberOf(value)
+			if err != nil {
+				return nil, err
+			}
+			m.row[i] = number
 		}
-		m.row = append(m.row, value)
 		switch {
 		case single:
 			m.Inputs, m.varied = append(m.Inputs, in.Name), append(m.varied, i)
-		case in.Range == nil || held || s.Vary != nil && !slices.Contains(s.Vary, in.Name):
-			m.Held[in.Name] = value
+		case !in.Varied() || held || s.Vary != nil && !slices.Contains(s.Vary, in.Name):
+			m.Held[in.Name] = in.ValueOf(m.row[i])
 		default:
 			m.Inputs, m.varied = append(m.Inputs, in.Name), append(m.varied, i)
-			m.Space = append(m.Space, space.Input{Name: in.Name, Lower: in.Range.Lower, Upper: in.Range.Upper, Step: in.Step, Log: in.Log})
+			m.Space = append(m.Space, axis(in))
 		}
 	}
+	b.Carry(m.row)
 	return m, m.compile(s)
+}
+
+// axis is how a search sees a varied input.
+func axis(in bench.Input) space.Input {
+	c := in.Choices
+	if c == nil {
+		return space.Input{Name: in.Name, Lower: in.Range.Lower, Upper: in.Range.Upper, Step: in.Step, Log: in.Log}
+	}
+	values := c.Numbers
+	for i := range c.Words {
+		values = append(values, float64(i))
+	}
+	return space.Input{Name: in.Name, Values: values, Unordered: !c.Ordered()}
 }
 
 // compile lays out the columns and makes the programs.
@@ -109,11 +127,7 @@ func (m *Model) compile(s bench.Study) error {
 		}
 		withSequences = withSequences || !d.column || d.worst != nil || d.Expression.Reads()
 	}
-	var variables []string
-	for _, in := range b.Inputs {
-		variables = append(variables, in.Name)
-	}
-	first, err := formula.Compile(variables, definitionsOf(before))
+	first, err := formula.Compile(m.variables, definitionsOf(before))
 	if err != nil {
 		return err
 	}
@@ -121,7 +135,7 @@ func (m *Model) compile(s bench.Study) error {
 	if withSequences {
 		m.sequences = after
 	} else {
-		second, err := formula.Compile(append(variables, m.Columns[:m.Outputs+m.onInput]...), definitionsOf(after))
+		second, err := formula.Compile(append(slices.Clone(m.variables), m.Columns[:m.Outputs+m.onInput]...), definitionsOf(after))
 		if err != nil {
 			return err
 		}
@@ -217,26 +231,38 @@ func (m *Model) Problem() optimize.Problem {
 	return p
 }
 
-// Design takes the varied inputs out of a set of values, nominal where it has none.
-func (m *Model) Design(values map[string]float64) core.Design {
+// Design takes the varied inputs out of a set of values, nominal where it has none. Values that the bench does not know
+// are refused by Ask.
+func (m *Model) Design(values map[string]bench.Value) core.Design {
 	design := make(core.Design, len(m.varied))
 	for k, i := range m.varied {
 		design[k] = m.row[i]
 		if value, given := values[m.Inputs[k]]; given {
-			design[k] = value
+			if number, err := m.Bench.Inputs[i].NumberOf(value); err == nil {
+				design[k] = number
+			}
 		}
 	}
 	return design
 }
 
+// Shown gives the values of a design, in its order.
+func (m *Model) Shown(design []float64) []bench.Value {
+	values := make([]bench.Value, len(design))
+	for k, number := range design {
+		values[k] = m.Bench.Inputs[m.varied[k]].ValueOf(number)
+	}
+	return values
+}
+
 // Values gives all inputs of a design by name.
-func (l Layout) Values(design []float64) map[string]float64 {
-	values := make(map[string]float64, len(l.Inputs)+len(l.Held))
-	for name, value := range l.Held {
+func (m *Model) Values(design []float64) map[string]bench.Value {
+	values := make(map[string]bench.Value, len(m.Inputs)+len(m.Held))
+	for name, value := range m.Held {
 		values[name] = value
 	}
-	for i, name := range l.Inputs {
-		values[name] = design[i]
+	for k, value := range m.Shown(design) {
+		values[m.Inputs[k]] = value
 	}
 	return values
 }
@@ -255,6 +281,7 @@ func (m *Model) FillInputs(design core.Design, row []float64) {
 	for k, i := range m.varied {
 		row[i] = design[k]
 	}
+	m.Bench.Carry(row)
 }
 
 // Screen implements dispatch.Model.
@@ -278,12 +305,12 @@ func (m *Model) Screen(n int, inputs, values func(row int) []float64, missed []b
 }
 
 // Value implements dispatch.Model.
-func (m *Model) Value(name string, inputs, values []float64) float64 {
+func (m *Model) Value(name string, inputs, values []float64) bench.Value {
 	if column, isColumn := m.index[name]; isColumn {
-		return values[column]
+		return bench.Number(values[column])
 	}
-	i := slices.IndexFunc(m.Bench.Inputs, func(in bench.Input) bool { return in.Name == name })
-	return inputs[i]
+	value, _ := m.Bench.ValueIn(inputs, name)
+	return value
 }
 
 // Finish implements dispatch.Model.
@@ -317,7 +344,7 @@ func (m *Model) follow(row *solver.Row) {
 		if i := slices.Index(m.Curves, name); i >= 0 && i < len(row.Curves) {
 			return formula.Sequence(row.Curves[i])
 		}
-		return formula.Scalar(m.Value(name, row.Inputs, row.Values))
+		return formula.Scalar(m.Value(name, row.Inputs, row.Values).Number)
 	}
 	for _, f := range m.sequences {
 		value, err := f.Expression.Evaluate(lookup)

@@ -91,10 +91,10 @@ func TestOptimizeUnderRequirements(t *testing.T) {
 	require.Equal(t, study.Finished, run.State, run.Reason)
 	require.NotNil(t, run.Best)
 	assert.True(t, run.Best.Feasible)
-	assert.Equal(t, 20.0, run.Best.Inputs["turns"], "many turns on a small drum are light")
+	assert.Equal(t, 20.0, run.Best.Inputs["turns"].Number, "many turns on a small drum are light")
 	assert.InDelta(t, 5.5, run.Best.Values["length"], 0.01, "the limit with its reserve is active")
 	assert.Equal(t, verdict.Met, run.Best.Requirements["R1"].Verdict)
-	assert.Equal(t, 800.0, run.Best.Inputs["load"], "held inputs belong to the design")
+	assert.Equal(t, 800.0, run.Best.Inputs["load"].Number, "held inputs belong to the design")
 	require.Len(t, run.AtEnds, 1)
 	assert.Equal(t, "turns", run.AtEnds[0].Input)
 	assert.Contains(t, run.AtEnds[0].Says, "is at its upper end, 20, which is hard")
@@ -126,17 +126,17 @@ func TestNothingIsPaidForTwice(t *testing.T) {
 func TestHeldAndOtherSeed(t *testing.T) {
 	w := open(t, t.TempDir())
 	revision := w.revise(t, drum)
-	held := w.run(t, revision, study.Question{Study: "light", Seed: 1, Hold: map[string]float64{"turns": 10}, Evaluations: 150})
-	assert.Equal(t, 10.0, held.Best.Inputs["turns"])
+	held := w.run(t, revision, study.Question{Study: "light", Seed: 1, Hold: map[string]bench.Value{"turns": {Number: 10}}, Evaluations: 150})
+	assert.Equal(t, 10.0, held.Best.Inputs["turns"].Number)
 	assert.Equal(t, 150, held.Evaluations)
 	other := w.run(t, revision, study.Question{Study: "light", Seed: 2})
-	assert.InDelta(t, 20, other.Best.Inputs["turns"], 0)
+	assert.InDelta(t, 20, other.Best.Inputs["turns"].Number, 0)
 }
 
 func TestTryAndVerify(t *testing.T) {
 	w := open(t, t.TempDir())
 	revision := w.revise(t, drum)
-	try := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]float64{"load": 1000}})
+	try := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry, Design: map[string]bench.Value{"load": {Number: 1000}}})
 	require.NotNil(t, try.Best)
 	assert.Equal(t, 200.0, try.Best.Values["torque"])
 	best := w.run(t, revision, study.Question{Study: "light", Seed: 1})
@@ -145,7 +145,7 @@ func TestTryAndVerify(t *testing.T) {
 	assert.Equal(t, 4, verified.Evaluations, "the nominal, and the candidate three times")
 	assert.LessOrEqual(t, verified.Reused, 1, "the candidate is evaluated afresh")
 	assert.Equal(t, best.Best.Values, without(verified.Best.Values, best.Best.Values))
-	assert.Equal(t, 0.2, verified.Nominal.Inputs["radius"])
+	assert.Equal(t, 0.2, verified.Nominal.Inputs["radius"].Number)
 }
 
 func without(values, wanted map[string]float64) map[string]float64 {
@@ -162,9 +162,9 @@ func TestQuestionsThatCannotBeAsked(t *testing.T) {
 	for message, q := range map[string]study.Question{
 		"has no study lihgt":       {Study: "lihgt"},
 		"does not have the method": {Study: "impossible"},
-		"weight is no input":       {Study: "light", Hold: map[string]float64{"weight": 1}},
-		"varies nothing":           {Study: "light", Hold: map[string]float64{"radius": 0.1, "turns": 3}},
-		"nothing is no input":      {Kind: study.KindTry, Study: study.KindTry, Design: map[string]float64{"nothing": 1}},
+		"weight is no input":       {Study: "light", Hold: map[string]bench.Value{"weight": {Number: 1}}},
+		"varies nothing":           {Study: "light", Hold: map[string]bench.Value{"radius": {Number: 0.1}, "turns": {Number: 3}}},
+		"nothing is no input":      {Kind: study.KindTry, Study: study.KindTry, Design: map[string]bench.Value{"nothing": {Number: 1}}},
 	} {
 		_, err := w.Start("drum", revision, q)
 		assert.ErrorContains(t, err, message)

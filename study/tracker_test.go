@@ -66,9 +66,9 @@ func TestColumnsAreLaidOut(t *testing.T) {
 	assert.Equal(t, []string{"sag", "mass", "double", "sag*mass"}, m.Columns, "outputs, what inputs decide, the rest")
 	record := evaluated(t, m, 1, 25)
 	assert.Equal(t, []float64{4, 2.5, 50, 10}, record.Values)
-	assert.Equal(t, map[string]float64{"width": 25, "load": 100}, m.Values(record.Design))
+	assert.Equal(t, map[string]bench.Value{"width": {Number: 25}, "load": {Number: 100}}, m.Values(record.Design))
 	inputs := []float64{25, 100}
-	assert.Equal(t, []float64{25, 50}, []float64{m.Value("width", inputs, record.Values), m.Value("double", inputs, record.Values)}, "both can stand in a deck")
+	assert.Equal(t, []bench.Value{{Number: 25}, {Number: 50}}, []bench.Value{m.Value("width", inputs, record.Values), m.Value("double", inputs, record.Values)}, "both can stand in a deck")
 	untried := evaluated(t, m, 2, 10.5)
 	assert.Equal(t, core.NotTried, untried.State)
 	assert.True(t, math.IsNaN(untried.Values[0]))

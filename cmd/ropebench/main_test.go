@@ -230,7 +230,7 @@ func TestExitCodes(t *testing.T) {
 		{2, "unknown command", []string{"frobnicate"}},
 		{2, "unknown flag", []string{"runs", "--frob"}},
 		{2, "ropebench run FILE STUDY", []string{"run", d.file}},
-		{2, "name=number", []string{"try", d.file, "--set", "springs"}},
+		{2, "name=value", []string{"try", d.file, "--set", "springs"}},
 		{2, "a run is named by its number", []string{"show", "best"}},
 		{1, "it has look, best, gentle", []string{"run", d.file, "bets"}},
 		{1, "there is no run 77", []string{"show", "77"}},

@@ -19,7 +19,7 @@ var mayImport = map[string][]string{
 	"study":    {"dispatch", "solver", "bench", "core"},
 	"store":    {"study", "dispatch", "bench", "core"},
 	"service":  {"study", "store", "dispatch", "solver", "bench", "core", "console"},
-	"client":   {},
+	"client":   {"bench"},
 	"cli":      {"client", "bench", "demo"},
 	"demo":     {},
 	"console":  {},

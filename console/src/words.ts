@@ -1,7 +1,8 @@
 import type { Judgment, Requirement, Run } from './api/types'
 
-/** Writes a value for people: four significant digits, thousands parted by commas. */
-export function show(value: number | null | undefined): string {
+/** Writes a value for people: a word as it is, a number with four significant digits, thousands parted by commas. */
+export function show(value: number | string | null | undefined): string {
+  if (typeof value === 'string') return value
   if (value === null || value === undefined || !Number.isFinite(value)) return '–'
   const size = Math.abs(value)
   if (value === 0) return '0'
@@ -13,8 +14,9 @@ export function show(value: number | null | undefined): string {
 }
 
 /** Says how a value moved from one design to another. */
-export function change(from: number, to: number): string {
+export function change(from: number | string, to: number | string): string {
   if (from === to) return 'as it was'
+  if (typeof from === 'string' || typeof to === 'string') return ''
   if (from === 0) return ''
   const percent = (100 * (to - from)) / Math.abs(from)
   if (Math.abs(percent) < 0.05) return 'as it was'

@@ -18,6 +18,7 @@ const (
 	greediness       = 0.11  // share of the population that counts as its best
 	archiveShare     = 2.0   // replaced parents that are kept, in populations
 	leastPopulation  = 4     // the population shrinks linearly with the budget used, to this
+	anyWord          = 0.1   // share of children that get any of the words of an unordered input
 	collapsedBelow   = 1e-10 // a population is spent when no coordinate spreads further than this over the unit cube
 	spentGenerations = 60    // or when its best has not changed for so many generations
 )
@@ -158,6 +159,10 @@ func (ev *evolution) child(i int, scale, rate float64) []float64 {
 		if j != always && ev.rand.Float64() >= rate {
 			continue
 		}
+		if ev.problem.Space[j].Unordered {
+			child[j] = ev.word(parent[j], best[j], first[j], scale)
+			continue
+		}
 		x := parent[j] + scale*(best[j]-parent[j]) + scale*(first[j]-second[j])
 		switch {
 		case x < 0:
@@ -168,6 +173,21 @@ func (ev *evolution) child(i int, scale, rate float64) []float64 {
 		child[j] = x
 	}
 	return child
+}
+
+// word chooses among words: between them there is no step to take, so that a child has that of its parent, the more
+// seldom the larger the scale is, that of the best or of another member, and now and then any at all.
+func (ev *evolution) word(parent, best, other, scale float64) float64 {
+	follow := (1 - anyWord) * scale / 2
+	switch u := ev.rand.Float64(); {
+	case u < follow:
+		return best
+	case u < 2*follow:
+		return other
+	case u < 2*follow+anyWord:
+		return ev.rand.Float64()
+	}
+	return parent
 }
 
 // other draws an index below n that is neither i nor j.

@@ -154,3 +154,31 @@ func TestImpossibleProblemsAreRefused(t *testing.T) {
 		assert.ErrorContains(t, err, message)
 	}
 }
+
+// catalogue is a search among words and parts: only the third word with one of the heavier parts is light and strong.
+func catalogue() (Problem, core.Evaluator) {
+	words, parts := []float64{0, 1, 2, 3, 4, 5}, make([]float64, 2000)
+	for i := range parts {
+		parts[i] = float64(i)
+	}
+	p := Problem{
+		Space:       space.Space{{Name: "word", Values: words, Unordered: true}, {Name: "part", Values: parts}, {Name: "length", Lower: 1, Upper: 3}},
+		Objective:   &Objective{Value: 0},
+		Constraints: []Constraint{{Value: 1, Limit: core.Limit{Lower: 0, Upper: math.Inf(1)}}},
+	}
+	cost := []float64{3, 5, 1, 4, 2, 6}
+	return p, core.EvaluatorFunc(func(d core.Design) core.Outcome {
+		strength := d[1]/1000 - 0.6*d[2]
+		return core.Outcome{Values: []float64{cost[int(d[0])] + d[1]/1000 + (d[2]-2)*(d[2]-2), strength}}
+	})
+}
+
+func TestWordsAndCatalogsAreSearched(t *testing.T) {
+	for seed := uint64(1); seed <= 5; seed++ {
+		p, e := catalogue()
+		result, err := DifferentialEvolution(t.Context(), p, e, Options{Seed: seed, Budget: 1500}, func(string) {})
+		require.NoError(t, err)
+		assert.Equal(t, 2.0, result.Design[0], "the cheapest word")
+		assert.InDelta(t, 2.11, result.Values[0], 0.01, "1 + 0.6*1.7 + 0.09 at length 1.7")
+	}
+}

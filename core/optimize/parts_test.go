@@ -111,7 +111,7 @@ func TestFarthestIsFarFromAllEarlierStarts(t *testing.T) {
 
 func TestChildrenStayInTheCube(t *testing.T) {
 	r := plan.NewRand(5)
-	ev := &evolution{search: &search{}, rand: r}
+	ev := &evolution{search: &search{problem: Problem{Space: make(space.Space, 3)}}, rand: r}
 	for _, point := range plan.Random(r, 8, 3) {
 		ev.members = append(ev.members, trial{point: point})
 		ev.archive = append(ev.archive, trial{point: []float64{0, 1, 0.5}})

@@ -77,7 +77,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 func mostlyStepped(p Problem) bool {
 	stepped := 0
 	for _, in := range p.Space {
-		if in.Step > 0 {
+		if in.Levels() > 0 {
 			stepped++
 		}
 	}

@@ -4,17 +4,20 @@ package space
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 
 	"ropebench/core"
 )
 
-// An Input is one varied input: a range, in the user's unit, that is continuous or stepped.
+// An Input is one varied input: a range, in the user's unit, that is continuous or stepped, or a list of values.
 type Input struct {
 	Name         string
 	Lower, Upper float64
-	Step         float64 // 0: continuous; else values are Lower, Lower+Step, ... up to Upper
-	Log          bool    // equal distances in the unit cube are equal ratios
+	Step         float64   // 0: continuous; else values are Lower, Lower+Step, ... up to Upper
+	Log          bool      // equal distances in the unit cube are equal ratios
+	Values       []float64 // all that it can be, ascending; nil: the range
+	Unordered    bool      // the values are numbers of words, which are not near to each other
 }
 
 // A Space is the box of all designs, one axis for each varied input.
@@ -24,6 +27,10 @@ type Space []Input
 func (s Space) Check() error {
 	for _, in := range s {
 		switch {
+		case in.Values != nil:
+			if !strictlyAscending(in.Values) {
+				return fmt.Errorf("input %s: its values are not in ascending order", in.Name)
+			}
 		case !(in.Lower < in.Upper) || math.IsInf(in.Upper-in.Lower, 0):
 			return fmt.Errorf("input %s: the range [%g, %g] is empty or not finite", in.Name, in.Lower, in.Upper)
 		case in.Log && in.Lower <= 0:
@@ -35,9 +42,21 @@ func (s Space) Check() error {
 	return nil
 }
 
-// Levels is the number of values that a stepped input can take, 0 for a continuous one.
+func strictlyAscending(values []float64) bool {
+	for i := range values {
+		if i > 0 && !(values[i-1] < values[i]) {
+			return false
+		}
+	}
+	return len(values) > 0
+}
+
+// Levels is the number of values that a stepped input, or one with a list, can take; 0 for a continuous one.
 func (in Input) Levels() int {
-	if in.Step == 0 {
+	switch {
+	case in.Values != nil:
+		return len(in.Values)
+	case in.Step == 0:
 		return 0
 	}
 	return int(math.Round((in.Upper-in.Lower)/in.Step)) + 1
@@ -74,6 +93,9 @@ func (in Input) continuous(u float64) float64 {
 // level gives the k-th value, as a person would write it: 0.3, not 0.30000000000000004.
 func (in Input) level(k int) float64 {
 	n := in.Levels()
+	if in.Values != nil {
+		return in.Values[min(max(k, 0), n-1)]
+	}
 	if k <= 0 {
 		return in.Lower
 	}
@@ -94,6 +116,9 @@ func (in Input) level(k int) float64 {
 // Unit maps a value to [0, 1]; a stepped value to the middle of its part. Values outside the range go to the
 // nearer end.
 func (in Input) Unit(value float64) float64 {
+	if in.Values != nil {
+		return (float64(nearest(in.Values, value)) + 0.5) / float64(len(in.Values))
+	}
 	value = math.Min(in.Upper, math.Max(in.Lower, value))
 	if n := in.Levels(); n > 0 && !in.Log {
 		return (math.Round((value-in.Lower)/in.Step) + 0.5) / float64(n)
@@ -102,6 +127,15 @@ func (in Input) Unit(value float64) float64 {
 		return math.Log(value/in.Lower) / math.Log(in.Upper/in.Lower)
 	}
 	return (value - in.Lower) / (in.Upper - in.Lower)
+}
+
+// nearest is the index of the value that is nearest, in ascending values.
+func nearest(values []float64, value float64) int {
+	above, _ := slices.BinarySearch(values, value)
+	if above == 0 || above < len(values) && values[above]-value < value-values[above-1] {
+		return above
+	}
+	return above - 1
 }
 
 // Design maps a point of the unit cube, one coordinate for each input, to a design.
@@ -126,7 +160,7 @@ func (s Space) Point(design core.Design) []float64 {
 func (s Space) Size() float64 {
 	size := 1.0
 	for _, in := range s {
-		if in.Step == 0 {
+		if in.Levels() == 0 {
 			return math.Inf(1)
 		}
 		size *= float64(in.Levels())

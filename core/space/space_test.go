@@ -51,3 +51,20 @@ func TestSize(t *testing.T) {
 	assert.Equal(t, 30.0, Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}.Size())
 	assert.True(t, math.IsInf(Space{{Lower: 1, Upper: 6}}.Size(), 1))
 }
+
+func TestListsOfValues(t *testing.T) {
+	in := Input{Name: "plate", Values: []float64{5, 6, 8, 12}}
+	counts := map[float64]int{}
+	for i := range 400 {
+		counts[in.Value((float64(i)+0.5)/400)]++
+	}
+	assert.Equal(t, map[float64]int{5: 100, 6: 100, 8: 100, 12: 100}, counts, "even samples stay even")
+	for _, value := range in.Values {
+		assert.Equal(t, value, in.Value(in.Unit(value)))
+	}
+	assert.Equal(t, in.Unit(8), in.Unit(9.9), "the nearest of them")
+	assert.Equal(t, in.Unit(12), in.Unit(99))
+	assert.Equal(t, 4.0, Space{in}.Size())
+	assert.NoError(t, Space{in}.Check())
+	assert.Error(t, Space{{Values: []float64{2, 1}}}.Check())
+}

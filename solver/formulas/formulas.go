@@ -22,10 +22,7 @@ type Solver struct {
 
 // New compiles the formulas of a bench.
 func New(b *bench.Bench) (*Solver, error) {
-	s := &Solver{formulas: b.Solver.Formulas}
-	for _, in := range b.Inputs {
-		s.inputs = append(s.inputs, in.Name)
-	}
+	s := &Solver{formulas: b.Solver.Formulas, inputs: b.Variables()}
 	var definitions []formula.Definition
 	for _, f := range b.Solver.Formulas {
 		definitions = append(definitions, formula.Definition{Name: f.Name, Expression: f.Formula})

@@ -26,8 +26,8 @@ const (
 )
 
 // body is the inputs as a JSON object.
-func (s *Solver) body(value func(name string) float64) []byte {
-	inputs := map[string]float64{}
+func (s *Solver) body(value func(name string) bench.Value) []byte {
+	inputs := map[string]bench.Value{}
 	for _, in := range s.bench.Inputs {
 		inputs[in.Name] = value(in.Name)
 	}

@@ -77,7 +77,7 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
 
 // Written gives every text that is put into a deck or an argument.
-func (s *Solver) Written(value func(name string) float64) []string {
+func (s *Solver) Written(value func(name string) bench.Value) []string {
 	var written []string
 	for _, step := range s.steps {
 		if step.post != nil {
@@ -92,7 +92,7 @@ func (s *Solver) Written(value func(name string) float64) []string {
 }
 
 // AsWritten gives, for each name that is written anywhere, the value that the solver reads there.
-func (s *Solver) AsWritten(value func(name string) float64) map[string]float64 {
+func (s *Solver) AsWritten(value func(name string) bench.Value) map[string]float64 {
 	written := map[string]float64{}
 	for _, step := range s.steps {
 		step.deck.AsWritten(value, written)

@@ -49,7 +49,7 @@ outputs:
 
 const sagFromJSON = "  sag: {file: out.json, pointer: /sag}"
 
-var values = func(name string) float64 { return map[string]float64{"load": 3, "width": 0.25}[name] }
+var values = func(name string) bench.Value { return bench.Number(map[string]float64{"load": 3, "width": 0.25}[name]) }
 
 func solve(t *testing.T, s *Solver) (solver.Outputs, error) {
 	return s.Solve(t.Context(), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: t.TempDir(), Value: values})

@@ -3,8 +3,8 @@ import { change, show } from '../words'
 import { Value } from './Value'
 
 /** A design beside the nominal one: the varied inputs, and others that differ from the nominal. */
-export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; design: Record<string, number>; ends?: Run['at_ends']; name: string }) {
-  const shown = inputs.filter((input) => input.range || design[input.name] !== input.nominal)
+export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; design: Record<string, number | string>; ends?: Run['at_ends']; name: string }) {
+  const shown = inputs.filter((input) => input.varied || design[input.name] !== input.nominal)
   return (
     <table className="plain">
       <thead>

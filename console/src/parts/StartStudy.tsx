@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { useStartRun } from '../api/queries'
-import type { Bench, Run } from '../api/types'
+import type { Bench, Input, Run } from '../api/types'
 import { Trouble } from './Trouble'
 
 type Props = { bench: Bench; study?: string; onClose: () => void; onStarted: (run: Run) => void }
@@ -14,10 +14,10 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
   const [evaluations, setEvaluations] = useState('')
   const [held, setHeld] = useState<Record<string, string>>({})
   const start = useStartRun(bench.name)
-  const varied = bench.inputs.filter((i) => i.range)
+  const varied = bench.inputs.filter((i) => i.varied)
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    const hold = Object.fromEntries(Object.entries(held).filter(([, text]) => text !== '').map(([input, text]) => [input, Number(text)]))
+    const hold = Object.fromEntries(Object.entries(held).filter(([, text]) => text !== '').map(([input, text]) => [input, isWord(bench, input) ? text : Number(text)]))
     start.mutate(
       { study: name, hold, ...(seed === '' ? {} : { seed: Number(seed) }), ...(evaluations === '' ? {} : { evaluations: Number(evaluations) }) },
       { onSuccess: onStarted },
@@ -60,10 +60,7 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
               <Form.Label className="mb-0" style={{ flex: '0 0 150px' }}>
                 {input.name}
               </Form.Label>
-              <Form.Control
-                type="number" step="any" size="sm" style={{ width: 110 }} value={held[input.name] ?? ''} placeholder={String(input.nominal)}
-                onChange={(e) => setHeld({ ...held, [input.name]: e.target.value })}
-              />
+              <HeldValue input={input} value={held[input.name] ?? ''} onChange={(text) => setHeld({ ...held, [input.name]: text })} />
               <span className="muted">{input.says}</span>
             </Form.Group>
           ))}
@@ -79,5 +76,23 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
         </Modal.Footer>
       </Form>
     </Modal>
+  )
+}
+
+const isWord = (bench: Bench, name: string) => bench.inputs.find((i) => i.name === name)?.choices?.words !== undefined
+
+/** Asks for the value at which an input is held: one of its words, or a number. */
+function HeldValue({ input, value, onChange }: { input: Input; value: string; onChange: (text: string) => void }) {
+  if (input.choices?.words)
+    return (
+      <Form.Select size="sm" style={{ width: 150 }} value={value} onChange={(e) => onChange(e.target.value)}>
+        <option value="">vary</option>
+        {input.choices.words.map((word) => (
+          <option key={word}>{word}</option>
+        ))}
+      </Form.Select>
+    )
+  return (
+    <Form.Control type="number" step="any" size="sm" style={{ width: 110 }} value={value} placeholder={String(input.nominal)} onChange={(e) => onChange(e.target.value)} />
   )
 }

@@ -1,10 +1,10 @@
 import { show } from '../words'
 
-/** A number with its unit in slate beside it. */
-export function Value({ value, unit }: { value: number | null | undefined; unit?: string }) {
+/** A number with its unit in slate beside it, or a word. */
+export function Value({ value, unit }: { value: number | string | null | undefined; unit?: string }) {
   return (
     <>
-      {show(value)} {unit && <span className="unit">{unit}</span>}
+      {show(value)} {unit && typeof value !== 'string' && <span className="unit">{unit}</span>}
     </>
   )
 }

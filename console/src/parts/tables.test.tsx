@@ -44,10 +44,10 @@ describe('RequirementsTable', () => {
 
 describe('InputsTable', () => {
   const inputs: Input[] = [
-    { name: 'rate', nominal: 2, unit: 'N/mm', says: '', range: { lower: 1, upper: 8, upper_guess: true } },
-    { name: 'coils', nominal: 6, says: '', range: { lower: 3, upper: 12 } },
-    { name: 'load', nominal: 40, says: '' },
-    { name: 'width', nominal: 1, says: '' },
+    { name: 'rate', nominal: 2, unit: 'N/mm', varied: true, says: '', range: { lower: 1, upper: 8, upper_guess: true } },
+    { name: 'coils', nominal: 6, varied: true, says: '', range: { lower: 3, upper: 12 } },
+    { name: 'load', nominal: 40, varied: true, says: '' },
+    { name: 'width', nominal: 1, varied: true, says: '' },
   ]
   it('names guessed ends, moves, and held inputs that were changed', () => {
     render(<InputsTable inputs={inputs} design={{ rate: 8, coils: 9, load: 40, width: 2 }} ends={[{ input: 'rate', end: 'upper', value: 8, guess: true, says: '' }]} name="best" />)
@@ -90,7 +90,7 @@ describe('PointsTable', () => {
 
 describe('StartStudy', () => {
   const bench = {
-    name: 'drum', inputs: [{ name: 'rate', nominal: 2, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, says: 'held' }],
+    name: 'drum', inputs: [{ name: 'rate', nominal: 2, varied: true, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, varied: false, says: 'held' }],
     studies: [{ name: 'look', kind: 'sample', says: '10 points' }, { name: 'best', kind: 'optimize', says: 'least' }, { name: 'trade', kind: 'optimize', says: '', later: 'not yet' }],
   } as unknown as Bench
   const show = (onStarted: () => void) =>

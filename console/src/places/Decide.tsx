@@ -16,7 +16,7 @@ export function Decide() {
           <code>ropebench points {best?.run ?? 'RUN'} --only feasible --sort NAME</code>
           <br />
           <code>
-            ropebench try {bench.folder}/{bench.file} --set {bench.inputs.find((i) => i.range)?.name ?? 'INPUT'}=VALUE
+            ropebench try {bench.folder}/{bench.file} --set {bench.inputs.find((i) => i.varied)?.name ?? 'INPUT'}=VALUE
           </code>
           <br />
           <code>ropebench verify {best?.run ?? 'RUN'} --evaluation {best?.best?.evaluation ?? 'NUMBER'}</code>

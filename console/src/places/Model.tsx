@@ -123,7 +123,7 @@ function Inputs({ bench }: { bench: Bench }) {
                 <td>
                   <Value value={input.nominal} unit={input.unit} />
                 </td>
-                <td className="left wrap muted">{input.range ? input.says : 'held'}</td>
+                <td className="left wrap muted">{input.varied || input.scatter ? input.says : 'held'}</td>
               </tr>
             ))}
           </tbody>
