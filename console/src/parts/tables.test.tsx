@@ -46,12 +46,14 @@ describe('InputsTable', () => {
   const inputs: Input[] = [
     { name: 'rate', nominal: 2, unit: 'N/mm', varied: true, says: '', range: { lower: 1, upper: 8, upper_guess: true } },
     { name: 'coils', nominal: 6, varied: true, says: '', range: { lower: 3, upper: 12 } },
-    { name: 'load', nominal: 40, varied: true, says: '' },
-    { name: 'width', nominal: 1, varied: true, says: '' },
+    { name: 'load', nominal: 40, varied: false, says: '' },
+    { name: 'width', nominal: 1, varied: false, says: '' },
+    { name: 'pad', nominal: 'organic', varied: true, says: '', choices: { words: ['organic', 'ceramic'] } },
   ]
   it('names guessed ends, moves, and held inputs that were changed', () => {
-    render(<InputsTable inputs={inputs} design={{ rate: 8, coils: 9, load: 40, width: 2 }} ends={[{ input: 'rate', end: 'upper', value: 8, guess: true, says: '' }]} name="best" />)
-    expect(firstCells()).toEqual(['rate', 'coils', 'width'])
+    render(<InputsTable inputs={inputs} design={{ rate: 8, coils: 9, load: 40, width: 2, pad: 'ceramic' }} ends={[{ input: 'rate', end: 'upper', value: 8, guess: true, says: '' }]} name="best" />)
+    expect(firstCells()).toEqual(['rate', 'coils', 'width', 'pad'])
+    expect(screen.getByText('ceramic')).toBeTruthy()
     expect(screen.getByText('at its guessed upper end').className).toContain('warn')
     expect(screen.getByText('+50 %')).toBeTruthy()
   })
