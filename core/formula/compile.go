@@ -3,6 +3,7 @@ package formula
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"github.com/expr-lang/expr/ast"
 )
@@ -18,8 +19,10 @@ type Definition struct {
 type Program struct {
 	constants []float64 // registers 0 .. len(constants)-1
 	variables int       // the registers after them
+	registers int       // how many there are in all
 	code      []instruction
-	results   []int // register of each definition
+	small     []narrow // the same, where few registers are needed
+	results   []int    // register of each definition
 }
 
 // An instruction computes register dst from registers a, b and c.
@@ -33,61 +36,190 @@ const maxWholePower = 16
 // Compile turns definitions into a program over variables. A definition may use the variables and the definitions
 // before it. Errors are of type *Error and name the definition.
 func Compile(variables []string, definitions []Definition) (*Program, error) {
-	c := compiler{
-		registers: map[string]int32{}, constants: map[float64]int32{}, known: map[instruction]int32{},
-		program: &Program{variables: len(variables)},
-	}
-	for _, definition := range definitions {
-		c.collectConstants(definition.Expression.root)
-	}
-	c.constant(0) // the constants must be complete before the variables get their registers
-	c.constant(1)
+	c := newCompiler(len(variables))
+	names := map[string]int32{}
 	for i, name := range variables {
-		c.registers[name] = int32(len(c.program.constants) + i)
+		names[name] = int32(i)
 	}
-	c.next = int32(len(c.program.constants) + len(variables))
+	c.names = names
+	var results []int32
 	for _, definition := range definitions {
 		register, err := c.compile(definition.Expression.root)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", definition.Name, err)
 		}
-		c.registers[definition.Name] = register
-		c.program.results = append(c.program.results, int(register))
+		names[definition.Name] = register
+		results = append(results, register)
 	}
-	return c.program, nil
+	return c.program(results), nil
 }
 
+// A compiler numbers what is computed: variables from 0, instructions behind them, and constants downwards from -1.
 type compiler struct {
-	program   *Program
-	registers map[string]int32
+	variables int
+	names     map[string]int32
+	values    []float64 // of the constants
 	constants map[float64]int32
-	known     map[instruction]int32 // dst 0: the register that already has this result
-	next      int32
+	code      []instruction
+	known     map[instruction]int32 // dst 0: where this is computed already
 }
 
-func (c *compiler) collectConstants(node ast.Node) {
-	ast.Walk(&node, visitor(func(n *ast.Node) {
-		if value, ok := constantOf(*n); ok {
-			c.constant(value)
+func newCompiler(variables int) *compiler {
+	return &compiler{variables: variables, constants: map[float64]int32{}, known: map[instruction]int32{}}
+}
+
+// program gives the registers their final numbers: constants, variables, instructions. What no result needs is left out.
+func (c *compiler) program(results []int32) *Program {
+	needed := make([]bool, len(c.code))
+	var need func(int32)
+	need = func(register int32) {
+		at := int(register) - c.variables
+		if at < 0 || needed[at] {
+			return
 		}
-	}))
+		needed[at] = true
+		for _, operand := range c.code[at].operands() {
+			need(operand)
+		}
+	}
+	for _, result := range results {
+		need(result)
+	}
+	c.fuse(needed, results)
+	p := &Program{constants: c.values, variables: c.variables}
+	p.registers = len(c.values) + c.variables
+	final, last := make([]int32, len(c.code)), c.lastUses(needed, results)
+	place := func(register int32) int32 {
+		switch {
+		case register < 0:
+			return -1 - register
+		case int(register) < c.variables:
+			return register + int32(len(c.values))
+		}
+		return final[int(register)-c.variables]
+	}
+	var free []int32 // registers whose values are not needed any more: few registers stay in the cache
+	for at, in := range c.code {
+		if !needed[at] {
+			continue
+		}
+		moved := instruction{op: in.op, a: place(in.a)}
+		if arity := in.op.arity(); arity > 1 {
+			moved.b = place(in.b)
+			if arity > 2 {
+				moved.c = place(in.c)
+			}
+		}
+		for k, operand := range in.operands() {
+			if from := int(operand) - c.variables; from >= 0 && last[from] == at && !slices.Contains(in.operands()[:k], operand) {
+				free = append(free, final[from])
+			}
+		}
+		if len(free) > 0 {
+			final[at], free = free[len(free)-1], free[:len(free)-1]
+		} else {
+			final[at] = int32(p.registers)
+			p.registers++
+		}
+		moved.dst = final[at]
+		p.code = append(p.code, moved)
+	}
+	for _, result := range results {
+		p.results = append(p.results, int(place(result)))
+	}
+	if p.registers <= narrowRegisters {
+		for _, in := range p.code {
+			p.small = append(p.small, narrow{uint8(in.op), uint8(in.a), uint8(in.b), uint8(in.c), uint8(in.dst)})
+		}
+	}
+	return p
 }
 
-type visitor func(*ast.Node)
+// lastUses gives for each instruction the last one that needs its value; a result is needed to the end.
+func (c *compiler) lastUses(needed []bool, results []int32) []int {
+	last := make([]int, len(c.code))
+	use := func(register int32, at int) {
+		if from := int(register) - c.variables; from >= 0 {
+			last[from] = at
+		}
+	}
+	for at, in := range c.code {
+		if needed[at] {
+			for _, operand := range in.operands() {
+				use(operand, at)
+			}
+		}
+	}
+	for _, result := range results {
+		use(result, len(c.code))
+	}
+	return last
+}
 
-func (v visitor) Visit(node *ast.Node) { v(node) }
+// fuse makes one instruction of a product and the sum or difference that alone needs it.
+func (c *compiler) fuse(needed []bool, results []int32) {
+	uses := make([]int, len(c.code))
+	use := func(register int32) {
+		if at := int(register) - c.variables; at >= 0 {
+			uses[at]++
+		}
+	}
+	for at, in := range c.code {
+		if needed[at] {
+			for _, operand := range in.operands() {
+				use(operand)
+			}
+		}
+	}
+	for _, result := range results {
+		use(result)
+	}
+	into := map[operation]operation{opAdd: opMultiplyAdd, opSubtract: opMultiplySubtract}
+	for at, in := range c.code {
+		fused, sums := into[in.op]
+		if !needed[at] || !sums {
+			continue
+		}
+		for k, operand := range []int32{in.b, in.a} {
+			product := int(operand) - c.variables
+			if k == 1 && in.op == opSubtract || product < 0 || uses[product] != 1 || c.code[product].op != opMultiply {
+				continue
+			}
+			c.code[at] = instruction{op: fused, a: c.code[product].a, b: c.code[product].b, c: in.a + in.b - operand}
+			needed[product] = false
+			break
+		}
+	}
+}
+
+func (in instruction) operands() []int32 { return []int32{in.a, in.b, in.c}[:in.op.arity()] }
 
 func (c *compiler) constant(value float64) int32 {
-	register, known := c.constants[value]
-	if !known {
-		register = int32(len(c.program.constants))
-		c.constants[value] = register
-		c.program.constants = append(c.program.constants, value)
+	if register, known := c.constants[value]; known {
+		return register
 	}
+	c.values = append(c.values, value)
+	register := -int32(len(c.values))
+	c.constants[value] = register
 	return register
 }
 
+// valueOf is the value of a constant register.
+func (c *compiler) valueOf(register int32) (float64, bool) {
+	if register >= 0 {
+		return 0, false
+	}
+	return c.values[-1-register], true
+}
+
+// emit returns the register of a result: that of a constant where all operands are, or one where it is computed already.
 func (c *compiler) emit(op operation, operands ...int32) int32 {
+	if value, constant := c.fold(op, operands); constant {
+		return c.constant(value)
+	}
+	if op == opMultiply && operands[1] < 0 {
+		operands[0], operands[1] = operands[1], operands[0] // a constant comes first
+	}
 	in := instruction{op: op}
 	for i, into := range []*int32{&in.a, &in.b, &in.c} {
 		if i < len(operands) {
@@ -97,11 +229,22 @@ func (c *compiler) emit(op operation, operands ...int32) int32 {
 	if register, known := c.known[in]; known {
 		return register
 	}
-	c.known[in] = c.next
-	in.dst = c.next
-	c.program.code = append(c.program.code, in)
-	c.next++
-	return in.dst
+	register := int32(c.variables + len(c.code))
+	c.known[in] = register
+	c.code = append(c.code, in)
+	return register
+}
+
+func (c *compiler) fold(op operation, operands []int32) (float64, bool) {
+	var values [3]float64
+	for i, operand := range operands {
+		value, constant := c.valueOf(operand)
+		if !constant {
+			return 0, false
+		}
+		values[i] = value
+	}
+	return compute(op, values[0], values[1], values[2]), true
 }
 
 func (c *compiler) compile(node ast.Node) (int32, error) {
@@ -111,7 +254,7 @@ func (c *compiler) compile(node ast.Node) (int32, error) {
 	switch n := node.(type) {
 	case *ast.IdentifierNode, *ast.MemberNode:
 		name, _ := nameOf(node)
-		register, known := c.registers[name]
+		register, known := c.names[name]
 		if !known {
 			return 0, &Error{At: at(node), Message: fmt.Sprintf("%s is not known here", name)}
 		}

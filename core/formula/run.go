@@ -40,109 +40,211 @@ const (
 	opAtan2
 	opFloor
 	opCeil
+	opScale            // a*b, and 0 where a is 0 whatever b is: for derivatives of parts that do not count
+	opMultiplyAdd      // a*b + c
+	opMultiplySubtract // c - a*b
+	opSign
 )
+
+// arity is how many operands an operation has.
+func (op operation) arity() int {
+	switch {
+	case op == opChoose || op == opMultiplyAdd || op == opMultiplySubtract:
+		return 3
+	case unaryFunctions[op] != nil || op == opNegate:
+		return 1
+	}
+	return 2
+}
 
 // A Machine holds the registers of a program. It is not for use by several goroutines at once.
 type Machine struct {
 	program   *Program
-	registers []float64 // register r, lane l: r*Lanes + l
+	registers []float64                 // register r, lane l: r*Lanes + l
+	single    *[narrowRegisters]float64 // the registers of one row; nil where the program has more
 }
 
 // NewMachine returns a machine for p, with its constants in place.
 func (p *Program) NewMachine() *Machine {
-	m := &Machine{program: p, registers: make([]float64, (len(p.constants)+p.variables+len(p.code))*Lanes)}
+	m := &Machine{program: p, registers: make([]float64, p.registers*Lanes)}
+	if p.small != nil {
+		m.single = new([narrowRegisters]float64)
+		copy(m.single[:], p.constants)
+	}
 	for r, value := range p.constants {
-		lane := m.lane(int32(r), Lanes)
-		for i := range lane {
-			lane[i] = value
+		lanes := m.lanes(int32(r))
+		for i := range lanes {
+			lanes[i] = value
 		}
 	}
 	return m
 }
 
-func (m *Machine) lane(register int32, n int) []float64 {
-	start := int(register) * Lanes
-	return m.registers[start : start+n : start+n]
+// lanes are the values of a register.
+func (m *Machine) lanes(register int32) *[Lanes]float64 {
+	return (*[Lanes]float64)(m.registers[int(register)*Lanes:])
 }
+
+// fewRows is how many rows are computed one by one: lanes are all computed at once.
+const fewRows = 8
 
 // Eval computes all definitions for n rows (any number). in(row) gives the variables of a row, out(row) the slice that
 // takes its results; both are called once for each row. Nothing is allocated.
 func (m *Machine) Eval(n int, in, out func(row int) []float64) {
-	p := m.program
-	first := int32(len(p.constants))
+	if n < fewRows && m.single != nil {
+		for i := range n {
+			m.evalOne(in(i), out(i))
+		}
+		return
+	}
 	for start := 0; start < n; start += Lanes {
-		lanes := min(Lanes, n-start)
-		for l := range lanes {
-			for v, value := range in(start + l)[:p.variables] {
-				m.registers[(int(first)+v)*Lanes+l] = value
-			}
+		rows := min(Lanes, n-start)
+		for l := 0; l < rows; l += block {
+			m.load(start+l, l, min(block, rows-l), in)
 		}
-		for i := range p.code {
-			m.step(&p.code[i], lanes)
+		for i := range m.program.code {
+			m.step(&m.program.code[i], rows)
 		}
-		for l := range lanes {
-			row := out(start + l)
-			for d, register := range p.results {
-				row[d] = m.registers[register*Lanes+l]
-			}
+		for l := 0; l < rows; l += block {
+			m.store(start+l, l, min(block, rows-l), out)
 		}
 	}
 }
 
-// step runs one instruction over the lanes.
-func (m *Machine) step(in *instruction, n int) {
-	a, b, dst := m.lane(in.a, n), m.lane(in.b, n), m.lane(in.dst, n)
-	switch in.op {
+// rowsOf asks for the slices of some rows; the last stands for those that are missing to a block.
+func rowsOf(from, count, width int, of func(row int) []float64) (rows [block][]float64) {
+	for k := range rows {
+		if k < count {
+			rows[k] = of(from + k)[:width]
+		} else {
+			rows[k] = rows[count-1]
+		}
+	}
+	return rows
+}
+
+// load puts the variables of a block of rows into the lanes from l on: eight values of one variable at a time.
+func (m *Machine) load(from, l, count int, in func(row int) []float64) {
+	rows := rowsOf(from, count, m.program.variables, in)
+	r0, r1, r2, r3, r4, r5, r6, r7 := rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], rows[7]
+	first := len(m.program.constants)
+	for v := range m.program.variables {
+		d := blockOf(m.lanes(int32(first+v)), l)
+		d[0], d[1], d[2], d[3], d[4], d[5], d[6], d[7] = r0[v], r1[v], r2[v], r3[v], r4[v], r5[v], r6[v], r7[v]
+	}
+}
+
+// store takes the results of a block of rows out of the lanes from l on. Rows that are missing to a block are given the
+// results of the last one before it gets its own.
+func (m *Machine) store(from, l, count int, out func(row int) []float64) {
+	rows := rowsOf(from, count, len(m.program.results), out)
+	r0, r1, r2, r3, r4, r5, r6, r7 := rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], rows[7]
+	for k, register := range m.program.results {
+		s := blockOf(m.lanes(int32(register)), l)
+		r7[k], r6[k], r5[k], r4[k], r3[k], r2[k], r1[k], r0[k] = s[7], s[6], s[5], s[4], s[3], s[2], s[1], s[0]
+	}
+}
+
+// A narrow instruction has the registers of a small program in a byte each: with an array of 256 registers none needs a
+// check of its bounds, which is half of the time of a single row.
+type narrow struct{ op, a, b, c, dst uint8 }
+
+const narrowRegisters = 256
+
+// evalOne computes one row of a small program.
+func (m *Machine) evalOne(in, out []float64) {
+	p, r := m.program, m.single
+	copy(r[len(p.constants):], in[:p.variables])
+	for i := range p.small {
+		c := p.small[i]
+		a, b := r[c.a], r[c.b]
+		var value float64
+		switch operation(c.op) {
+		case opAdd:
+			value = a + b
+		case opSubtract:
+			value = a - b
+		case opMultiply:
+			value = a * b
+		case opMultiplyAdd:
+			value = float64(a*b) + r[c.c]
+		case opMultiplySubtract:
+			value = r[c.c] - float64(a*b)
+		default:
+			value = compute(operation(c.op), a, b, r[c.c])
+		}
+		r[c.dst] = value
+	}
+	for d, register := range p.results {
+		out[d] = r[uint8(register)]
+	}
+}
+
+// compute is one operation on single values.
+func compute(op operation, a, b, c float64) float64 {
+	switch op {
 	case opAdd:
-		for i := range dst {
-			dst[i] = a[i] + b[i]
-		}
+		return a + b
 	case opSubtract:
-		for i := range dst {
-			dst[i] = a[i] - b[i]
-		}
+		return a - b
 	case opMultiply:
-		for i := range dst {
-			dst[i] = a[i] * b[i]
-		}
+		return a * b
+	case opMultiplyAdd:
+		return float64(a*b) + c
+	case opMultiplySubtract:
+		return c - float64(a*b)
 	case opDivide:
-		for i := range dst {
-			dst[i] = a[i] / b[i]
-		}
+		return a / b
 	case opNegate:
-		for i := range dst {
-			dst[i] = -a[i]
-		}
+		return -a
 	case opChoose:
-		c := m.lane(in.c, n)
+		if a != 0 {
+			return b
+		}
+		return c
+	case opScale:
+		if a == 0 {
+			return 0
+		}
+		return a * b
+	}
+	if unary := unaryFunctions[op]; unary != nil {
+		return unary(a)
+	}
+	return binaryFunctions[op](a, b)
+}
+
+// step runs one instruction over the first n lanes, or over all where that is quicker.
+func (m *Machine) step(in *instruction, n int) {
+	if kernel := byConstant[in.op]; kernel != nil && int(in.a) < len(m.program.constants) {
+		kernel(m.lanes(in.dst), m.program.constants[in.a], m.lanes(in.b), m.lanes(in.c))
+		return
+	}
+	if kernel := kernels[in.op]; kernel != nil {
+		kernel(m.lanes(in.dst), m.lanes(in.a), m.lanes(in.b), m.lanes(in.c))
+		return
+	}
+	a, b, c, dst := m.lanes(in.a)[:n], m.lanes(in.b)[:n], m.lanes(in.c)[:n], m.lanes(in.dst)[:n]
+	if unary := unaryFunctions[in.op]; unary != nil {
 		for i := range dst {
-			dst[i] = c[i]
-			if a[i] != 0 {
-				dst[i] = b[i]
-			}
+			dst[i] = unary(a[i])
 		}
-	default:
-		if unary := unaryFunctions[in.op]; unary != nil {
-			for i := range dst {
-				dst[i] = unary(a[i])
-			}
-			return
-		}
-		binary := binaryFunctions[in.op]
-		for i := range dst {
-			dst[i] = binary(a[i], b[i])
-		}
+		return
+	}
+	for i := range dst {
+		dst[i] = compute(in.op, a[i], b[i], c[i])
 	}
 }
 
-var unaryFunctions = [opCeil + 1]func(float64) float64{
+var unaryFunctions = [opSign + 1]func(float64) float64{
 	opNot: func(a float64) float64 { return truth(a == 0) },
 	opAbs: math.Abs, opSqrt: math.Sqrt, opExp: math.Exp, opLog: math.Log, opLog10: math.Log10,
 	opSin: math.Sin, opCos: math.Cos, opTan: math.Tan, opAsin: math.Asin, opAcos: math.Acos, opAtan: math.Atan,
 	opFloor: math.Floor, opCeil: math.Ceil,
+	opSign: func(a float64) float64 { return truth(a > 0) - truth(a < 0) },
 }
 
-var binaryFunctions = [opCeil + 1]func(a, b float64) float64{
+var binaryFunctions = [opSign + 1]func(a, b float64) float64{
 	opPower: math.Pow, opAtan2: math.Atan2, opMin: math.Min, opMax: math.Max,
 	opLess:         func(a, b float64) float64 { return truth(a < b) },
 	opLessEqual:    func(a, b float64) float64 { return truth(a <= b) },

@@ -1,0 +1,83 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"ropebench/core/formula"
+	"ropebench/core/plan"
+)
+
+// g09 is the model of problems/g09.bench.yaml in Go, with its powers as multiplications.
+func g09(x, out []float64) {
+	_, _ = x[6], out[4]
+	x1, x2, x3, x4, x5, x6, x7 := x[0], x[1], x[2], x[3], x[4], x[5], x[6]
+	out[0] = (x1-10)*(x1-10) + 5*(x2-12)*(x2-12) + x3*x3*x3*x3 + 3*(x4-11)*(x4-11) + 10*x5*x5*x5*x5*x5*x5 + 7*x6*x6 + x7*x7*x7*x7 - 4*x6*x7 - 10*x6 - 8*x7
+	out[1] = -127 + 2*x1*x1 + 3*x2*x2*x2*x2 + x3 + 4*x4*x4 + 5*x5
+	out[2] = -282 + 7*x1 + 3*x2 + 10*x3*x3 + x4 - x5
+	out[3] = -196 + 23*x1 + x2*x2 + 6*x6*x6 - 8*x7
+	out[4] = 4*x1*x1 + x2*x2 - 3*x1*x2 + 2*x3*x3 + 5*x6 - 11*x7
+}
+
+const (
+	rounds = 7
+)
+
+// compiledFormulas compares the formulas of g09 with the same function written in Go.
+func compiledFormulas(context.Context, string, string) ([]figure, error) {
+	b, _, err := problem("g09")
+	if err != nil {
+		return nil, err
+	}
+	var definitions []formula.Definition
+	for _, f := range b.Solver.Formulas {
+		definitions = append(definitions, formula.Definition{Name: f.Name, Expression: f.Formula})
+	}
+	program, err := formula.Compile(b.Variables(), definitions)
+	if err != nil {
+		return nil, err
+	}
+	value, slopes := program.NewMachine(), program.Gradient([]int{0, 1, 2, 3, 4, 5, 6}).NewMachine()
+	points := plan.Random(plan.NewRand(1), batchSize, 7)
+	outs := make([][]float64, batchSize)
+	for i := range outs {
+		outs[i] = make([]float64, 5*8)
+	}
+	in, out := func(i int) []float64 { return points[i] }, func(i int) []float64 { return outs[i] }
+	at := 0
+	next := func(int) []float64 { return points[at%batchSize] }
+	into := func(int) []float64 { return outs[at%batchSize] }
+	native, one, oneSlopes, batch, batchSlopes := pace(func() { at++; g09(next(0), into(0)) }), pace(func() { at++; value.Eval(1, next, into) }),
+		pace(func() { at++; slopes.Eval(1, next, into) }), pace(func() { at += batchSize; value.Eval(batchSize, in, out) })/batchSize,
+		pace(func() { at += batchSize; slopes.Eval(batchSize, in, out) })/batchSize
+	share := func(name string, least, took float64) figure {
+		got := native / took
+		return figure{name, fmt.Sprintf("at least %.0f %% of native", 100*least), fmt.Sprintf("%.0f %% (%.0f ns, native %.0f ns)", 100*got, took, native), got >= least}
+	}
+	ratio := func(name string, took, value float64) figure {
+		return figure{name, "at most 4 times the value", fmt.Sprintf("%.1f times", took/value), took/value <= 4}
+	}
+	return []figure{
+		share("g09 by formulas, one at a time", 0.12, one), share("g09 by formulas, batches of 64", 0.5, batch),
+		ratio("g09 with the derivatives of its 5 outputs, one at a time", oneSlopes, one), ratio("g09 with the derivatives of its 5 outputs, batches of 64", batchSlopes, batch),
+	}, nil
+}
+
+// pace is the time of one call in nanoseconds: the median of several rounds.
+func pace(call func()) float64 {
+	var times []float64
+	for range rounds {
+		done, began := 0, time.Now()
+		for time.Since(began) < 20*time.Millisecond {
+			for range 1000 {
+				call()
+			}
+			done += 1000
+		}
+		times = append(times, float64(time.Since(began).Nanoseconds())/float64(done))
+	}
+	slices.Sort(times)
+	return times[rounds/2]
+}
