@@ -121,26 +121,28 @@ func (c Curve) Window(a, b float64) (Curve, error) {
 
 // A crossing is where the curve passes a level.
 type crossing struct {
-	x      float64
-	upward bool
+	x       float64
+	upward  bool
+	segment int // it lies between this sample and the next
 }
 
 // crossings finds where the value passes the level, linear between samples. A sample on the level counts once, with
 // the direction in which the curve leaves it behind; one that only touches the level is no crossing.
 func (c Curve) crossings(level float64) []crossing {
 	var found []crossing
-	side, at := 0, 0.0 // on which side the curve was last, and where it reached the level since
+	side, at := 0, 0 // on which side the curve was last, and the sample where it reached the level since
 	for i, y := range c.Y {
 		now := sign(y - level)
 		switch {
 		case now == 0 && side != 0 && (i == 0 || sign(c.Y[i-1]-level) != 0):
-			at = c.X[i]
+			at = i
 		case now != 0 && side != 0 && now != side:
-			x := at
 			if sign(c.Y[i-1]-level) != 0 {
-				x = c.X[i-1] + (level-c.Y[i-1])/(y-c.Y[i-1])*(c.X[i]-c.X[i-1])
+				x := c.X[i-1] + (level-c.Y[i-1])/(y-c.Y[i-1])*(c.X[i]-c.X[i-1])
+				found = append(found, crossing{x, now > 0, i - 1})
+			} else {
+				found = append(found, crossing{c.X[at], now > 0, at - 1})
 			}
-			found = append(found, crossing{x, now > 0})
 		}
 		if now != 0 {
 			side = now
