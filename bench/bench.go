@@ -48,11 +48,12 @@ type Range struct {
 	UpperGuess bool    `json:"upper_guess,omitempty"`
 }
 
-// A Solver turns inputs into outputs: exactly one of Steps and Formulas is set.
+// A Solver turns inputs into outputs: exactly one of Steps, Formulas and Dynamics is set.
 type Solver struct {
 	Files    []string
 	Steps    []Step
 	Formulas []Derived // in the order in which they can be computed
+	Dynamics *Dynamics
 	AtOnce   int       // 0: no bound but the slots
 	Retry    int
 	Noisy    bool
@@ -276,11 +277,8 @@ func (b *Bench) ShapeOf(name string) (formula.Shape, bool) {
 // ValueNames lists, in order, what formulas can use besides inputs: outputs and derived values.
 func (b *Bench) ValueNames() []string {
 	var names []string
-	for _, f := range b.Solver.Formulas {
-		names = append(names, f.Name)
-	}
-	for _, o := range b.Outputs {
-		names = append(names, o.Name)
+	for _, g := range b.Given() {
+		names = append(names, g.Name)
 	}
 	for _, d := range b.Derived {
 		names = append(names, d.Name)
@@ -293,15 +291,11 @@ func (b *Bench) Unit(name string) string {
 	if in, ok := b.Input(name); ok {
 		return in.Unit
 	}
-	if o, ok := find(b.Outputs, name, func(o Output) string { return o.Name }); ok {
-		return o.Unit
+	if g, ok := find(b.Given(), name, func(g Given) string { return g.Name }); ok {
+		return g.Unit
 	}
-	nameOf := func(d Derived) string { return d.Name }
-	if d, ok := find(b.Derived, name, nameOf); ok {
-		return d.Unit
-	}
-	f, _ := find(b.Solver.Formulas, name, nameOf)
-	return f.Unit
+	d, _ := find(b.Derived, name, func(d Derived) string { return d.Name })
+	return d.Unit
 }
 
 // limitOf gives the interval of a requirement from its numbers.

@@ -32,6 +32,9 @@ func Changes(older, newer *Bench, olderContent, newerContent Content) []string {
 		}
 	}
 	compare(older.Solver.Formulas, newer.Solver.Formulas, "formula", formulas, say, changedFormula)
+	if was, is := older.Equations(), newer.Equations(); was != is {
+		say("solver: %s -> %s", was, is)
+	}
 	compare(older.Derived, newer.Derived, "derived value", formulas, say, changedFormula)
 	compare(older.Outputs, newer.Outputs, "output", func(o Output) string { return o.Name }, say, func(a, b Output) {
 		if !reflect.DeepEqual(a, b) {
@@ -90,6 +93,22 @@ func changedFiles(older, newer Content) []string {
 		if _, was := older.Files[path]; !was && path != newer.File {
 			words = append(words, fmt.Sprintf("file %s is new", path))
 		}
+	}
+	return words
+}
+
+// Equations writes the differential equations of the solver down: all that their solution depends on, but the inputs.
+func (b *Bench) Equations() string {
+	d := b.Solver.Dynamics
+	if d == nil {
+		return "no differential equations"
+	}
+	words := fmt.Sprintf("time %s to %s in %d, accuracy %g and %g", d.From.Text, d.To.Text, d.Count, d.Relative, d.Absolute)
+	for _, s := range d.States {
+		words += fmt.Sprintf("; %s from %s, rate %s", s.Name, s.Start.Text, s.Rate.Text)
+	}
+	for _, s := range d.Signals {
+		words += fmt.Sprintf("; %s = %s", s.Name, s.Formula.Text)
 	}
 	return words
 }

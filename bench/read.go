@@ -45,6 +45,7 @@ type use struct {
 	what       string
 	expression formula.Expression
 	local      string // a name that is known in this formula only
+	still      bool   // it stands before the beginning of time: inputs alone are known
 }
 
 func (f *fileReader) file(root *node) {
@@ -71,8 +72,8 @@ func (f *fileReader) file(root *node) {
 	if root.kind == mapping && len(f.bench.Inputs) == 0 && len(f.problems) == 0 {
 		f.wrong(root.line, "there are no inputs: name at least one under `inputs:`")
 	}
-	if len(f.problems) == 0 && len(f.bench.Solver.Steps)+len(f.bench.Solver.Formulas) == 0 {
-		f.wrong(root.line, "there is no solver: say under `solver:` how outputs come from inputs, by `steps:` or `formulas:`")
+	if len(f.problems) == 0 && len(f.bench.Solver.Steps)+len(f.bench.Solver.Formulas) == 0 && f.bench.Solver.Dynamics == nil {
+		f.wrong(root.line, "there is no solver: say under `solver:` how outputs come from inputs, by `steps:`, `formulas:` or `dynamics:`")
 	}
 }
 
@@ -365,12 +366,13 @@ func (f *fileReader) checkNames() {
 	f.checkSolverFormulas()
 	f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
 	f.bench.Derived = f.ordered(f.bench.Derived)
+	f.checkDynamics()
 	f.checkShapes()
 	for i := range f.bench.Studies {
 		f.checkStudy(&f.bench.Studies[i], known)
 	}
-	if len(f.bench.Solver.Formulas) > 0 && len(f.bench.Outputs) > 0 {
-		f.wrong(f.lines[f.bench.Outputs[0].Name], "outputs are read from the files of steps; formulas are outputs under their own names: remove `outputs:`")
+	if len(f.bench.Solver.Steps) == 0 && len(f.bench.Outputs) > 0 {
+		f.wrong(f.lines[f.bench.Outputs[0].Name], "outputs are read from the files of steps; formulas, states and signals are outputs under their own names: remove `outputs:`")
 	}
 }
 

@@ -45,10 +45,10 @@ func (f *fileReader) solver(n *node) {
 		"at_once":  func(n *node) { s.AtOnce = f.whole(n, "at_once", 1) },
 		"retry":    func(n *node) { s.Retry = f.whole(n, "retry", 0) },
 		"noisy":    func(n *node) { s.Noisy = f.boolean(n, "noisy") },
-		"dynamics": nil,
+		"dynamics": func(n *node) { kinds++; f.dynamics(n) },
 	})
 	if kinds != 1 && len(f.problems) == 0 {
-		f.wrong(n.line, "a solver has exactly one of steps and formulas, not %d of them", kinds)
+		f.wrong(n.line, "a solver has exactly one of steps, formulas and dynamics, not %d of them", kinds)
 	}
 }
 

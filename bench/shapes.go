@@ -17,6 +17,14 @@ func (f *fileReader) checkShapes() {
 	for _, out := range b.Outputs {
 		b.Shapes[out.Name] = out.Shape()
 	}
+	if d := b.Solver.Dynamics; d != nil {
+		for _, s := range d.States {
+			b.Shapes[s.Name] = formula.Curve
+		}
+		for _, s := range d.Signals {
+			b.Shapes[s.Name] = formula.Curve
+		}
+	}
 	for _, d := range append(append([]Derived{}, b.Solver.Formulas...), b.Derived...) {
 		if d.Along != nil {
 			b.Shapes[d.Along.Name] = formula.Vector

@@ -273,6 +273,9 @@ func (b *Bench) SolverWords() string {
 	if n := len(b.Solver.Formulas); n > 0 {
 		return fmt.Sprintf("%d formulas", n)
 	}
+	if d := b.Solver.Dynamics; d != nil {
+		return fmt.Sprintf("%d differential equations over time from %s to %s", len(d.States), d.From.Text, d.To.Text)
+	}
 	var words []string
 	for _, step := range b.Solver.Steps {
 		switch {

@@ -224,23 +224,10 @@ func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
 	for _, in := range b.Inputs {
 		a.Inputs = append(a.Inputs, inputAnswer{in, in.Varied(), in.RangeWords()})
 	}
-	for _, f := range b.Solver.Formulas {
-		answer := outputAnswer{Name: f.Name, Label: f.Label, Unit: f.Unit, Kind: "value", Says: "= " + f.Formula.Text}
-		if b.Shapes[f.Name] != formula.Number {
-			answer.Kind, answer.X = "curve", "x"
-		}
-		if f.Along != nil {
-			answer.X, answer.Says = f.Along.Name, answer.Says+", along "+f.Along.Name
-		}
-		a.Outputs = append(a.Outputs, answer)
-	}
-	for _, o := range b.Outputs {
-		answer := outputAnswer{Name: o.Name, Label: o.Label, Unit: o.Unit, Kind: "value", Says: o.Words()}
-		if o.Shape() != formula.Number {
-			answer.Kind, answer.X = "curve", "row"
-			if o.Curve != nil {
-				answer.X, answer.XUnit = o.Curve.X, o.Curve.XUnit
-			}
+	for _, g := range b.Given() {
+		answer := outputAnswer{Name: g.Name, Label: g.Label, Unit: g.Unit, Kind: "value", Says: g.Says}
+		if g.Shape != formula.Number {
+			answer.Kind, answer.X, answer.XUnit = "curve", g.X, g.XUnit
 		}
 		a.Outputs = append(a.Outputs, answer)
 	}

@@ -11,6 +11,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/dispatch"
+	"ropebench/solver/equations"
 	"ropebench/solver/formulas"
 	"ropebench/solver/steps"
 )
@@ -32,6 +33,15 @@ func (e Engine) attach(config *dispatch.Config, b *bench.Bench, content bench.Co
 		}
 		config.Batch = batch
 		config.SolverKey = formulaKey(b)
+		return nil
+	}
+	if b.Solver.Dynamics != nil {
+		batch, err := equations.New(b)
+		if err != nil {
+			return err
+		}
+		config.Batch = batch
+		config.SolverKey = sha256.Sum256(fmt.Appendf(nil, "%v %s", b.Variables(), b.Equations()))
 		return nil
 	}
 	external, err := steps.New(b, content, e.Path)

@@ -101,18 +101,11 @@ func axis(in bench.Input) space.Input {
 // compile lays out the columns and makes the programs.
 func (m *Model) compile(s bench.Study) error {
 	b := m.Bench
-	for _, f := range b.Solver.Formulas {
-		if b.Shapes[f.Name] == formula.Number {
-			m.column(f.Name)
+	for _, g := range b.Given() {
+		if g.Shape == formula.Number {
+			m.column(g.Name)
 		} else {
-			m.Curves = append(m.Curves, f.Name)
-		}
-	}
-	for _, out := range b.Outputs {
-		if out.Shape() == formula.Number {
-			m.column(out.Name)
-		} else {
-			m.Curves = append(m.Curves, out.Name)
+			m.Curves = append(m.Curves, g.Name)
 		}
 	}
 	m.Outputs, m.solverCurves = len(m.Columns), len(m.Curves)

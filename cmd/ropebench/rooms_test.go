@@ -30,7 +30,7 @@ var mayImport = map[string][]string{
 }
 
 // coreOrder lists the packages of core such that each uses only those before it.
-var coreOrder = []string{"core", "core/space", "core/curve", "core/formula", "core/plan", "core/optimize", "core/verdict"}
+var coreOrder = []string{"core", "core/space", "core/curve", "core/formula", "core/dynamics", "core/plan", "core/optimize", "core/verdict"}
 
 func imports(t *testing.T) map[string][]string {
 	out, err := exec.Command("go", "list", "-f", "{{.ImportPath}} {{join .Imports \" \"}}", "ropebench/...").Output()

@@ -263,3 +263,18 @@ func truth(holds bool) float64 {
 	}
 	return 0
 }
+
+// One computes one row, side by side with no calls between.
+func (m *Machine) One(in, out []float64) {
+	if m.single != nil {
+		m.evalOne(in, out)
+		return
+	}
+	m.Eval(1, func(int) []float64 { return in }, func(int) []float64 { return out })
+}
+
+// Variables is how many a program computes over, Results how many it gives.
+func (p *Program) Variables() int { return p.variables }
+
+// Results is how many values a program gives.
+func (p *Program) Results() int { return len(p.results) }
