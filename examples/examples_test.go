@@ -121,3 +121,17 @@ func TestWinchIsMadeOfParts(t *testing.T) {
 	_, err := d.runs.Start(d.name, d.revision, study.Question{Study: "cheap", Hold: map[string]bench.Value{"rope": {Word: "H111"}}})
 	assert.ErrorContains(t, err, "rope cannot be H111; did you mean H1")
 }
+
+func TestHoistSwingComesToRest(t *testing.T) {
+	d := open(t, "hoist-swing/hoist-swing.bench.yaml")
+	try := d.try(nil)
+	require.Equal(t, study.Finished, try.State, try.Reason)
+	assert.InDelta(t, 6, try.Best.Values["travel"], 1e-6, "c0 times the duration, by 6")
+	assert.InDelta(t, 1.5, try.Best.Values["top_speed"], 1e-9)
+	assert.False(t, try.Best.Feasible, "it swings")
+	best := d.run(study.Question{Study: "quick", Seed: 1})
+	assert.True(t, best.Best.Feasible)
+	assert.InDelta(t, 6.07, best.Best.Values["duration"], 0.03, "three seeds agree")
+	broken := d.try(map[string]bench.Value{"duration": {Number: -7}})
+	assert.Contains(t, broken.LastWhy, "time runs from 0 to -1")
+}

@@ -49,9 +49,9 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 	at := 0
 	next := func(int) []float64 { return points[at%batchSize] }
 	into := func(int) []float64 { return outs[at%batchSize] }
-	native, one, oneSlopes, batch, batchSlopes := pace(func() { at++; g09(next(0), into(0)) }), pace(func() { at++; value.Eval(1, next, into) }),
-		pace(func() { at++; slopes.Eval(1, next, into) }), pace(func() { at += batchSize; value.Eval(batchSize, in, out) })/batchSize,
-		pace(func() { at += batchSize; slopes.Eval(batchSize, in, out) })/batchSize
+	native, one, oneSlopes, batch, batchSlopes := pace(1000, func() { at++; g09(next(0), into(0)) }), pace(1000, func() { at++; value.Eval(1, next, into) }),
+		pace(1000, func() { at++; slopes.Eval(1, next, into) }), pace(1000, func() { at += batchSize; value.Eval(batchSize, in, out) })/batchSize,
+		pace(1000, func() { at += batchSize; slopes.Eval(batchSize, in, out) })/batchSize
 	share := func(name string, least, took float64) figure {
 		got := native / took
 		return figure{name, fmt.Sprintf("at least %.0f %% of native", 100*least), fmt.Sprintf("%.0f %% (%.0f ns, native %.0f ns)", 100*got, took, native), got >= least}
@@ -65,16 +65,16 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 	}, nil
 }
 
-// pace is the time of one call in nanoseconds: the median of several rounds.
-func pace(call func()) float64 {
+// pace is the time of one call in nanoseconds, the median of several rounds; the clock is read after so many together.
+func pace(together int, call func()) float64 {
 	var times []float64
 	for range rounds {
 		done, began := 0, time.Now()
 		for time.Since(began) < 20*time.Millisecond {
-			for range 1000 {
+			for range together {
 				call()
 			}
-			done += 1000
+			done += together
 		}
 		times = append(times, float64(time.Since(began).Nanoseconds())/float64(done))
 	}
