@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"ropebench/bench/workbook"
 	"ropebench/core"
 	"ropebench/core/curve"
 	"ropebench/core/formula"
@@ -61,9 +62,22 @@ type Solver struct {
 
 // A Step is one thing done in the working folder: exactly one of its fields is set.
 type Step struct {
-	Fill *Fill
-	Run  *Run
-	Post *Post
+	Fill     *Fill
+	Run      *Run
+	Post     *Post
+	Workbook *Workbook `json:",omitempty"`
+}
+
+// Workbook sets cells of a workbook, which is calculated when cells are read from it.
+type Workbook struct {
+	File string
+	Set  []CellInput
+}
+
+// A CellInput is a cell that gets the value of an input, or of a value derived from inputs alone.
+type CellInput struct {
+	Cell  workbook.Address
+	Input string
 }
 
 // Post sends the inputs to a web service, as a JSON object, and keeps its answer as a file.
@@ -109,9 +123,18 @@ type Output struct {
 	Pointer string `json:"pointer,omitempty"`
 	Match   string `json:"match,omitempty"`
 	Table   *Table `json:"table,omitempty"`
+	Cell    string `json:"cell,omitempty"`  // of a workbook, or several: Sheet1!B9:B20
 	Which   int    `json:"which,omitempty"` // of matches or blocks: 0 the last, else counted from 1; AllBlocks
 	Curve   *Curve `json:"curve,omitempty"`
 	Take    string `json:"take,omitempty"` // reduces a curve at once
+	// Gradient says where the derivatives of a number stand, if the solver gives them: an object, input name to number.
+	Gradient *Gradient `json:"gradient,omitempty"`
+}
+
+// A Gradient is an object in a JSON file.
+type Gradient struct {
+	File    string `json:"file"`
+	Pointer string `json:"pointer"`
 }
 
 // Shape is what the output gives.
@@ -121,10 +144,19 @@ func (o Output) Shape() formula.Shape {
 		return formula.Number
 	case o.Curve != nil:
 		return formula.Curve
-	case o.Table != nil:
+	case o.Table != nil || o.cells() > 1:
 		return formula.Vector
 	}
 	return formula.Number
+}
+
+// cells is how many cells of a workbook the output reads; 0 for another output.
+func (o Output) cells() int {
+	a, err := workbook.ParseAddress(o.Cell)
+	if o.Cell == "" || err != nil {
+		return 0
+	}
+	return a.Cells()
 }
 
 // AllBlocks stands for all blocks of a table, one after the other.
@@ -221,6 +253,15 @@ type Objective struct {
 // Input returns the input of that name.
 func (b *Bench) Input(name string) (Input, bool) {
 	return find(b.Inputs, name, func(in Input) string { return in.Name })
+}
+
+// InputNames lists the inputs, in the order of the file.
+func (b *Bench) InputNames() []string {
+	names := make([]string, len(b.Inputs))
+	for i, in := range b.Inputs {
+		names[i] = in.Name
+	}
+	return names
 }
 
 // Study returns the study of that name.

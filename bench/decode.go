@@ -24,8 +24,7 @@ func (r *reader) wrong(line int, format string, args ...any) {
 	r.problems = append(r.problems, Problem{r.file, line, fmt.Sprintf(format, args...)})
 }
 
-// keys says what to do with each key of a mapping. A nil function marks a key of the format that this version does
-// not read yet.
+// keys says what to do with each key of a mapping.
 type keys map[string]func(*node)
 
 // fields goes through a mapping: what is the mapping called, in messages.
@@ -42,8 +41,6 @@ func (r *reader) fields(n *node, what string, known keys) {
 			r.unknownKey(e, what, slices.Sorted(maps.Keys(known)))
 		case seen[e.key]:
 			r.wrong(e.line, "%s: %s stands twice: keep one", what, e.key)
-		case read == nil:
-			r.wrong(e.line, "%s: %s is part of the format, but this version of Rope Bench cannot do it yet", what, e.key)
 		case e.value.kind == nothing:
 			r.wrong(e.line, "%s: %s has no value: give it one or remove the line", what, e.key)
 		default:

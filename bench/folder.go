@@ -95,6 +95,7 @@ func (b *Bench) readFiles(content Content) Problems {
 		return problems // the names of their columns are needed to look at anything else
 	}
 	problems = append(problems, b.checkDecks(content)...)
+	problems = append(problems, b.checkWorkbooks(content)...)
 	problems = append(problems, b.readLimitCurves(content)...)
 	problems = append(problems, b.readScatter(content)...)
 	return append(problems, b.readAlong(content)...)
@@ -106,6 +107,8 @@ func (b *Bench) namedFiles() []string {
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil {
 			names = append(names, step.Fill.From)
+		} else if step.Workbook != nil {
+			names = append(names, step.Workbook.File)
 		} else if step.Run != nil && step.Run.Stdin != "" && !b.written(step.Run.Stdin) {
 			names = append(names, step.Run.Stdin)
 		}

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"ropebench/bench/workbook"
 	"ropebench/core/formula"
 )
 
@@ -61,31 +62,31 @@ func (f *fileReader) local(line int, what, path string) {
 
 func (f *fileReader) solverStep(what string, n *node) {
 	if n.kind != mapping {
-		f.wrong(n.line, "%s needs fill:, run: or post:, not %s", what, n.kind)
+		f.wrong(n.line, "%s needs fill:, run:, post: or workbook:, not %s", what, n.kind)
 		return
 	}
 	given := map[string]*node{}
 	note := func(key string) func(*node) { return func(n *node) { given[key] = n } }
 	before := len(f.problems)
 	f.fields(n, what, keys{"fill": note("fill"), "run": note("run"), "post": note("post"), "put": note("put"), "save": note("save"), "limit": note("limit"),
-		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": nil, "set": nil})
+		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": note("workbook"), "set": note("set")})
 	if len(f.problems) > before {
 		return
 	}
 	var kinds []string
-	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}} {
+	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}, "workbook": {"set"}} {
 		if given[kind] == nil {
 			continue
 		}
 		kinds = append(kinds, kind)
 		for key, option := range given {
-			if key != kind && !slices.Contains(options, key) && !slices.Contains([]string{"fill", "run", "post"}, key) {
+			if key != kind && !slices.Contains(options, key) && !slices.Contains([]string{"fill", "run", "post", "workbook"}, key) {
 				f.wrong(option.line, "%s: %s does not belong to %s", what, key, kind)
 			}
 		}
 	}
 	if len(kinds) != 1 {
-		f.wrong(n.line, "%s needs exactly one of fill, run and post", what)
+		f.wrong(n.line, "%s needs exactly one of fill, run, post and workbook", what)
 		return
 	}
 	var step Step
@@ -97,6 +98,8 @@ func (f *fileReader) solverStep(what string, n *node) {
 		}
 	case "run":
 		step.Run = f.run(what, given)
+	case "workbook":
+		step.Workbook = f.workbook(what, given)
 	default:
 		step.Post = f.post(what, given)
 	}
@@ -144,6 +147,33 @@ func (f *fileReader) post(what string, given map[string]*node) *Post {
 		post.Accept = f.exitCodes(option, what)
 	}
 	return post
+}
+
+func (f *fileReader) workbook(what string, given map[string]*node) *Workbook {
+	w := &Workbook{File: f.path(given["workbook"], what+": workbook")}
+	set := given["set"]
+	switch {
+	case set == nil:
+		f.wrong(given["workbook"].line, "%s: workbook needs set: which cells get which inputs, as in {Sheet1!B2: spring_rate}", what)
+		return w
+	case set.kind != mapping || len(set.entries) == 0:
+		f.wrong(set.line, "%s: set needs cells and inputs: {Sheet1!B2: spring_rate}", what)
+		return w
+	}
+	seen := map[workbook.Address]bool{}
+	for _, e := range set.entries {
+		address, err := workbook.ParseAddress(e.key)
+		switch {
+		case err != nil:
+			f.wrong(e.line, "%s: set: %s", what, err)
+		case seen[address]:
+			f.wrong(e.line, "%s: set: %s stands twice: keep one", what, e.key)
+		}
+		seen[address] = true
+		name := f.singleText(e.value, what+": set: "+e.key)
+		w.Set = append(w.Set, CellInput{address, name})
+	}
+	return w
 }
 
 func (f *fileReader) fill(what string, n *node) *Fill {
@@ -217,11 +247,7 @@ func (f *fileReader) output(name string, line int, n *node) {
 		"label": func(n *node) { out.Label = f.singleText(n, name+": label") },
 		"unit":  func(n *node) { out.Unit = f.singleText(n, name+": unit") },
 		"file":  func(n *node) { out.File = f.path(n, name+": file") },
-		"pointer": func(n *node) {
-			if out.Pointer = f.singleText(n, name+": pointer"); out.Pointer != "" && out.Pointer[0] != '/' {
-				f.wrong(n.line, "%s: a pointer begins with /: write /%s", name, out.Pointer)
-			}
-		},
+		"pointer": func(n *node) { out.Pointer = f.pointer(n, name+": pointer") },
 		"match": func(n *node) { out.Match = f.pattern(n, name) },
 		"which": func(n *node) { out.Which = f.which(n, name) },
 		"curve": func(n *node) { out.Curve = f.curveColumns(n, name) },
@@ -230,7 +256,13 @@ func (f *fileReader) output(name string, line int, n *node) {
 			takes, _ := formula.Takes()
 			out.Take = f.oneOf(n, name+": take", takes)
 		},
-		"cell": nil, "gradient": nil,
+		"cell": func(n *node) {
+			out.Cell = f.singleText(n, name+": cell")
+			if _, err := workbook.ParseAddress(out.Cell); err != nil {
+				f.wrong(n.line, "%s: %s", name, err)
+			}
+		},
+		"gradient": func(n *node) { out.Gradient = f.gradient(n, name) },
 	})
 	if len(f.problems) > before {
 		return
@@ -248,10 +280,30 @@ func (f *fileReader) output(name string, line int, n *node) {
 	}
 }
 
+func (f *fileReader) pointer(n *node, what string) string {
+	pointer := f.singleText(n, what)
+	if pointer != "" && pointer[0] != '/' {
+		f.wrong(n.line, "%s: a pointer begins with /: write /%s", what, pointer)
+	}
+	return pointer
+}
+
+func (f *fileReader) gradient(n *node, name string) *Gradient {
+	g := &Gradient{}
+	f.fields(n, name+": gradient", keys{
+		"file":    func(n *node) { g.File = f.path(n, name+": gradient: file") },
+		"pointer": func(n *node) { g.Pointer = f.pointer(n, name+": gradient: pointer") },
+	})
+	if n.kind == mapping && g.File == "" {
+		f.wrong(n.line, "%s: gradient needs the file and the place of an object with a derivative for each input: {file: result.json, pointer: /gradient/%s}", name, name)
+	}
+	return g
+}
+
 // checkOutput refuses what cannot be read.
 func (f *fileReader) checkOutput(out Output, line, family int) {
 	readers := 0
-	for _, given := range []bool{out.Pointer != "", out.Match != "", out.Table != nil} {
+	for _, given := range []bool{out.Pointer != "", out.Match != "", out.Table != nil, out.Cell != ""} {
 		if given {
 			readers++
 		}
@@ -260,17 +312,19 @@ func (f *fileReader) checkOutput(out Output, line, family int) {
 	case out.File == "":
 		f.wrong(line, "%s does not say which file it is read from: add file:", out.Name)
 	case readers > 1 || readers == 0 && out.Curve == nil:
-		f.wrong(line, "%s needs exactly one of pointer, match, table and curve: how is it found in %s?", out.Name, out.File)
-	case out.Curve != nil && out.Match != "":
-		f.wrong(line, "%s: a curve is read from columns, from a table or at a pointer, not by match", out.Name)
+		f.wrong(line, "%s needs exactly one of pointer, match, table, cell and curve: how is it found in %s?", out.Name, out.File)
+	case out.Curve != nil && (out.Match != "" || out.Cell != ""):
+		f.wrong(line, "%s: a curve is read from columns, from a table or at a pointer, not by match or cell", out.Name)
 	case out.Table != nil && out.Curve == nil && out.Table.Field == 0 && family == 0:
 		f.wrong(line, "%s: a table needs field (a number), or fields (names and numbers)", out.Name)
 	case out.Table != nil && out.Curve != nil && (out.Table.Field != 0 || family > 0):
 		f.wrong(line, "%s: the curve names its fields of the table: remove field", out.Name)
-	case out.Take != "" && out.Curve == nil && out.Table == nil && out.Pointer == "":
+	case out.Take != "" && out.Curve == nil && out.Table == nil && out.Pointer == "" && out.cells() < 2:
 		f.wrong(line, "%s: take reduces a curve, a table or a list, and this output is a single number", out.Name)
 	case out.Which != 0 && out.Match == "" && out.Table == nil:
 		f.wrong(line, "%s: which belongs to match and table", out.Name)
+	case out.Gradient != nil && out.Shape() != formula.Number:
+		f.wrong(line, "%s: gradient belongs to a single number", out.Name)
 	case out.Which == AllBlocks && out.Table == nil:
 		f.wrong(line, "%s: which: all belongs to table", out.Name)
 	}

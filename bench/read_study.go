@@ -216,7 +216,7 @@ func (f *fileReader) checkStudy(s *Study, known []string) {
 	line := f.studyLines[s.Name]
 	input := func(what, name string) {
 		if _, ok := f.bench.Input(name); !ok {
-			f.wrong(line, "%s: %s names %s, which is no input%s", s.Name, what, name, formula.Suggest(name, f.inputNames()))
+			f.wrong(line, "%s: %s names %s, which is no input%s", s.Name, what, name, formula.Suggest(name, f.bench.InputNames()))
 		}
 	}
 	value := func(what, name string, value Value) {
@@ -256,14 +256,6 @@ func (f *fileReader) checkStudy(s *Study, known []string) {
 			f.wrong(line, "%s: start names the study %s, which does not exist", s.Name, s.StartBest)
 		}
 	}
-}
-
-func (f *fileReader) inputNames() []string {
-	var names []string
-	for _, in := range f.bench.Inputs {
-		names = append(names, in.Name)
-	}
-	return names
 }
 
 func (f *fileReader) requirementIDs() []string {

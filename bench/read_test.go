@@ -138,7 +138,7 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"post without an answer's file", "fill: {from: hoist.tpl, to: case/hoist.deck}", "post: http://127.0.0.1:9/solve", "16", "post needs save"},
 	{"post to no address", "fill: {from: hoist.tpl, to: case/hoist.deck}", "{post: 127.0.0.1:9, save: a.json}", "16", "post needs an address such as"},
 	{"option of another step", "fill: {from: hoist.tpl, to: case/hoist.deck}", "{fill: hoist.tpl, limit: 3s}", "16", "limit does not belong to fill"},
-	{"two steps in one", "fill: {from: hoist.tpl, to: case/hoist.deck}", "{fill: hoist.tpl, run: [a]}", "16", "exactly one of fill, run and post"},
+	{"two steps in one", "fill: {from: hoist.tpl, to: case/hoist.deck}", "{fill: hoist.tpl, run: [a]}", "16", "exactly one of fill, run, post and workbook"},
 	{"pattern without group", `'SPEED\s+(\S+)'`, `'SPEED\s+\S+'`, "24", "has 0 groups"},
 	{"bad pattern", `'SPEED\s+(\S+)'`, `'SPEED('`, "24", "the pattern cannot be read"},
 	{"no file", "mass: {unit: kg, file: result.json, pointer", "mass: {unit: kg, pointer", "23", "which file it is read from"},
@@ -160,7 +160,7 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"integral of a list", "pointer: /parts/0/mass}", "pointer: /parts, take: integral}", "23", "integral is taken of a curve, and this has no x"},
 	{"table without a heading", "pointer: /parts/0/mass}", "table: {field: 3}}", "23", "a table needs after"},
 	{"table without a field", "pointer: /parts/0/mass}", "table: {after: x}}", "23", "a table needs field"},
-	{"two ways to read", "pointer: /parts/0/mass}", "pointer: /a, table: {after: x, field: 1}}", "23", "exactly one of pointer, match, table and curve"},
+	{"two ways to read", "pointer: /parts/0/mass}", "pointer: /a, table: {after: x, field: 1}}", "23", "exactly one of pointer, match, table, cell and curve"},
 	{"all matches", "which: first}", "which: all}", "24", "which: all belongs to table"},
 	{"unknown take", "curve: {x: time, x_unit: s, y: way}}", "curve: {x: time, x_unit: s, y: way}, take: peek}", "25", "did you mean peak?"},
 }

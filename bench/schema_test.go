@@ -42,12 +42,12 @@ func TestEveryBenchFitsTheSchema(t *testing.T) {
 		files = append(files, found...)
 	}
 	require.GreaterOrEqual(t, len(files), 9)
+	// 1e-4 and 010 are numbers to a reader of YAML 1.2 core, as ours is, and not to the library that converts here.
 	for _, file := range files {
 		text, err := os.ReadFile(file)
 		require.NoError(t, err)
-		assert.NoError(t, fits(t, s, string(text)), file)
+		assert.NoError(t, fits(t, s, strings.NewReplacer("1e-8", "0.00000001", "1e-10", "0.0000000001").Replace(string(text))), file)
 	}
-	// 1e-4 and 010 are numbers to a reader of YAML 1.2 core, as ours is, and not to the library that converts here.
 	assert.NoError(t, fits(t, s, strings.NewReplacer("1e-4", "0.0001", "[1e-5, 1e-3]", "[0.00001, 0.001]", "010", "10").Replace(hoist)))
 }
 

@@ -262,6 +262,8 @@ func (o Output) Words() string {
 		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
 	case o.Table != nil:
 		return fmt.Sprintf("field %d below %q in %s", o.Table.Field, o.Table.After, o.File)
+	case o.Cell != "":
+		return fmt.Sprintf("%s of %s", o.Cell, o.File)
 	case o.Match != "":
 		return fmt.Sprintf("in %s, where a line matches %s", o.File, o.Match)
 	}
@@ -281,6 +283,8 @@ func (b *Bench) SolverWords() string {
 		switch {
 		case step.Fill != nil:
 			words = append(words, "fill "+step.Fill.From)
+		case step.Workbook != nil:
+			words = append(words, fmt.Sprintf("set %d cells of %s", len(step.Workbook.Set), step.Workbook.File))
 		case step.Run != nil:
 			words = append(words, "run "+strings.Join(step.Run.Args, " "))
 		default:

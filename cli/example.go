@@ -22,7 +22,7 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 	if err != nil {
 		return err
 	}
-	if err := a.tried(ctx, s, b, nominal); err != nil && !isMissed(err) {
+	if err := a.tried(ctx, s, b, nominal, false); err != nil && !isMissed(err) {
 		return err
 	}
 	a.chapter("2  A look around: 40 points")

@@ -18,7 +18,7 @@ func (a *App) tryCommand() *cobra.Command {
 	var name string
 	var set []string
 	var keep string
-	var fresh bool
+	var fresh, derivatives bool
 	c := &cobra.Command{
 		Use: "try FILE", Short: "Make one evaluation: all outputs and verdicts", Args: cobra.ExactArgs(1),
 		Long: "Evaluates the nominal design, or one that differs from it by --set. What is known already is not asked again;\n--fresh asks the solver all the same.",
@@ -32,7 +32,9 @@ func (a *App) tryCommand() *cobra.Command {
 					return err
 				}
 			}
-			err = a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, a.tried)
+			err = a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+				return a.tried(ctx, s, b, run, derivatives)
+			})
 			if _, statErr := os.Stat(keep); keep != "" && statErr == nil {
 				a.say("The files of the working folder are in %s", keep)
 			}
@@ -42,18 +44,26 @@ func (a *App) tryCommand() *cobra.Command {
 	benchFlag(c, &name)
 	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value than the nominal: name=value; may be given more than once")
 	c.Flags().StringVar(&keep, "keep", "", "an empty folder for the files of the working folder, to be read afterwards")
+	c.Flags().BoolVar(&derivatives, "derivatives", false, "show the exact derivatives of every value, where the model or the solver knows them")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
 }
 
-// tried shows the one evaluation of a run.
-func (a *App) tried(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+// tried shows the one evaluation of a run, with its derivatives if they are wanted.
+func (a *App) tried(ctx context.Context, s *session, b client.Bench, run client.Run, derivatives bool) error {
 	if run.State == "broken" {
 		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
 	}
 	p, err := s.Point(ctx, run.ID, 1)
 	if err != nil {
 		return err
+	}
+	if derivatives && p.State == "ok" {
+		d, err := s.Derivatives(ctx, run.ID, 1)
+		if err != nil {
+			return err
+		}
+		p.Derivatives = &d
 	}
 	if a.json {
 		if err := a.machine(p); err != nil {
@@ -95,6 +105,9 @@ func (v view) evaluation(run client.Run, p client.PointDetail) {
 		v.values(p.Named, nil)
 		v.curves(p)
 		v.requirements(p.Requirements, nil)
+		if p.Derivatives != nil {
+			v.derivatives(*p.Derivatives)
+		}
 		return
 	}
 	if p.Tail != "" {

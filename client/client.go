@@ -238,6 +238,11 @@ func (c *Client) Point(ctx context.Context, id, evaluation int) (p PointDetail, 
 	return p, c.call(ctx, http.MethodGet, runPath(id)+"/points/"+strconv.Itoa(evaluation), nil, &p)
 }
 
+// Derivatives returns the exact derivatives of the values of an evaluation.
+func (c *Client) Derivatives(ctx context.Context, id, evaluation int) (d Derivatives, err error) {
+	return d, c.call(ctx, http.MethodGet, runPath(id)+"/points/"+strconv.Itoa(evaluation)+"/derivatives", nil, &d)
+}
+
 // WaitUntilReady asks for the health of the service that owns a data folder until it answers.
 func WaitUntilReady(ctx context.Context, data string) (*Client, error) {
 	for {

@@ -206,4 +206,11 @@ type PointDetail struct {
 		X []float64 `json:"x"`
 		Y []float64 `json:"y"`
 	} `json:"curves"`
+	Derivatives *Derivatives `json:"derivatives,omitempty"` // asked for beside the evaluation
+}
+
+// Derivatives of the values of an evaluation, in the order of Inputs; nil where one is not finite.
+type Derivatives struct {
+	Inputs []string              `json:"inputs"`
+	Values map[string][]*float64 `json:"values"`
 }

@@ -274,7 +274,7 @@ func (d *Dispatcher) lookBack(t *task) (source, error) {
 	}
 	copy(t.Values[:d.widths.Outputs], known.Values)
 	t.Curves = known.Curves[:d.widths.Curves:d.widths.Curves]
-	t.record.Reused, t.record.Seconds, t.record.Steps = true, known.Seconds, known.Steps
+	t.record.Reused, t.record.Seconds, t.record.Steps, t.record.Gradients = true, known.Seconds, known.Steps, known.Gradients
 	d.finish([]*task{t})
 	return recalled, nil
 }

@@ -28,6 +28,8 @@ type Record struct {
 	Curves  []curve.Curve
 	Steps   []solver.StepTime
 	At      time.Time // when it was finished
+	// Gradients has the derivatives that an external solver gave, by output and input.
+	Gradients map[string]map[string]float64 `cbor:"-"` // kept beside the record
 }
 
 // A Journal keeps records. Append returns when they are safe.

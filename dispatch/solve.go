@@ -71,7 +71,7 @@ func (d *Dispatcher) solveOne(ctx context.Context, t *task) error {
 		switch {
 		case err == nil:
 			copy(t.Values, outputs.Scalars)
-			t.Curves, t.record.Steps = outputs.Curves, outputs.Steps
+			t.Curves, t.record.Steps, t.record.Gradients = outputs.Curves, outputs.Steps, outputs.Gradients
 			t.record.State, t.record.Reason, t.record.Tail = core.OK, "", ""
 			d.finish([]*task{t})
 			return d.commit([]*task{t})

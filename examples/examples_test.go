@@ -135,3 +135,14 @@ func TestHoistSwingComesToRest(t *testing.T) {
 	broken := d.try(map[string]bench.Value{"duration": {Number: -7}})
 	assert.Contains(t, broken.LastWhy, "time runs from 0 to -1")
 }
+
+func TestSledIsCalculatedByItsWorkbook(t *testing.T) {
+	d := open(t, "rescue-sled-cost/sled.bench.yaml")
+	steel := d.try(nil)
+	require.Equal(t, study.Finished, steel.State, steel.Reason)
+	assert.InDelta(t, 2.1*0.62*1.15*4*1.38+38.0/38*1.4+2*0.85*2.1+9.1165, steel.Best.Values["mass"], 0.01, "deck, straps and runners by hand, the frame as it was")
+	light := d.try(map[string]bench.Value{"frame": {Word: "aluminium"}})
+	assert.Less(t, light.Best.Values["mass"], steel.Best.Values["mass"], "the workbook looks the word up")
+	best := d.run(study.Question{Study: "cheap", Seed: 1})
+	assert.True(t, best.Best.Feasible)
+}

@@ -295,20 +295,47 @@ type curveAnswer struct {
 // shownSamples is how many samples of a curve are sent for drawing.
 const shownSamples = 2000
 
-func (s *Service) getPoint(c fiber.Ctx) error {
+// namedPoint is the evaluation that a path names, with the model that can read it.
+func (s *Service) namedPoint(c fiber.Ctx) (record dispatch.Record, m *study.Model, err error) {
 	run, err := s.namedRun(c)
 	if err != nil {
-		return err
+		return record, nil, err
 	}
 	wanted, err := strconv.Atoi(c.Params("evaluation"))
 	if err != nil || wanted < 1 {
-		return problem(fiber.StatusBadRequest, "an evaluation is named by its number, not by %q", c.Params("evaluation"))
+		return record, nil, problem(fiber.StatusBadRequest, "an evaluation is named by its number, not by %q", c.Params("evaluation"))
 	}
-	record, err := s.evaluation(run, wanted)
+	if record, err = s.evaluation(run, wanted); err != nil {
+		return record, nil, err
+	}
+	m, err = s.model(run)
+	return record, m, err
+}
+
+func (s *Service) getDerivatives(c fiber.Ctx) error {
+	record, m, err := s.namedPoint(c)
 	if err != nil {
 		return err
 	}
-	m, err := s.model(run)
+	slopes, err := m.Slopes(record)
+	if err != nil {
+		return problem(fiber.StatusConflict, "%s", err)
+	}
+	values := map[string][]*float64{}
+	for name, derivatives := range slopes.Values {
+		for i, derivative := range derivatives {
+			if math.IsNaN(derivative) || math.IsInf(derivative, 0) {
+				values[name] = append(values[name], nil)
+			} else {
+				values[name] = append(values[name], &derivatives[i])
+			}
+		}
+	}
+	return c.JSON(fiber.Map{"inputs": slopes.Inputs, "values": values})
+}
+
+func (s *Service) getPoint(c fiber.Ctx) error {
+	record, m, err := s.namedPoint(c)
 	if err != nil {
 		return err
 	}

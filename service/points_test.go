@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/bench"
 	"ropebench/client"
 )
 
@@ -187,4 +188,38 @@ func TestKeepIsRefusedWhereItWouldHarm(t *testing.T) {
 		_, text := b.ask(t, "POST", "/v1/benches/pulley/runs", body)
 		assert.Contains(t, text, says, body)
 	}
+}
+
+func TestDerivativesOfASolverThatKnowsThem(t *testing.T) {
+	b := start(t, nil)
+	c := b.client(t)
+	external := `bench: 1
+inputs: {n: {nominal: 3, range: [1, 9]}, rope: {nominal: S, values: [S, H]}}
+solver:
+  steps:
+    - run: [sh, -c, "echo '{\"mass\": @[n], \"by\": {\"n\": 1.5}, \"rope\": \"@[rope]\"}' > r.json"]
+outputs:
+  mass: {file: r.json, pointer: /mass, gradient: {file: r.json, pointer: /by}}
+  other: {file: r.json, pointer: /mass}
+derived:
+  double: 2*mass + n^2
+  unknown: other + 1
+requirements:
+  R1: {of: double, at_most: 5}
+`
+	require.NoError(t, os.WriteFile(b.file, []byte(external), 0o644))
+	run := b.run(t, c, client.Order{Study: "try", Design: map[string]bench.Value{"rope": {Word: "H"}}})
+	status, text := b.ask(t, "GET", fmt.Sprintf("/v1/runs/%d/points/1/derivatives", run.ID), "")
+	require.Equal(t, 200, status, text)
+	d, err := c.Derivatives(t.Context(), run.ID, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"n"}, d.Inputs, "words have none")
+	require.Len(t, d.Values, 2, "only of what the solver knows, and what follows from it")
+	assert.Equal(t, 1.5, *d.Values["mass"][0])
+	assert.Equal(t, 9.0, *d.Values["double"][0], "2*1.5 + 2*3")
+	require.NoError(t, os.WriteFile(b.file, []byte(strings.Replace(external, `\"n\": 1.5`, `\"m\": 1.5`, 1)), 0o644))
+	failed := b.run(t, c, client.Order{Study: "try"})
+	assert.Contains(t, failed.LastFailure, "output mass: its gradient: m at /by in r.json is no input")
+	status, text = b.ask(t, "GET", fmt.Sprintf("/v1/runs/%d/points/1/derivatives", failed.ID), "")
+	assert.Equal(t, 409, status, text)
 }

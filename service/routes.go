@@ -37,6 +37,7 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/runs/:run/resume", s.control(s.runs.Resume))
 	app.Get("/v1/runs/:run/points", s.listPoints)
 	app.Get("/v1/runs/:run/points/:evaluation", s.getPoint)
+	app.Get("/v1/runs/:run/points/:evaluation/derivatives", s.getDerivatives)
 	app.Get("/schema/bench.json", func(c fiber.Ctx) error {
 		c.Set("Content-Type", "application/schema+json")
 		return c.Send(bench.Schema)

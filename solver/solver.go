@@ -10,6 +10,7 @@ import (
 	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/core/curve"
+	"ropebench/core/formula"
 )
 
 // A Job is one evaluation to be made.
@@ -24,6 +25,8 @@ type Outputs struct {
 	Scalars []float64     // finite
 	Curves  []curve.Curve // checked
 	Steps   []StepTime
+	// Gradients has what the solver says of derivatives, by output and input.
+	Gradients map[string]map[string]float64
 }
 
 // A StepTime says how long a step took.
@@ -54,6 +57,12 @@ type Row struct {
 // curves. Numbers may be not finite; the caller looks at them.
 type Batch interface {
 	SolveAll(n int, rows func(row int) *Row)
+}
+
+// A Differentiator is a solver that knows the exact derivatives of what it gives.
+type Differentiator interface {
+	// Differentiate returns what the solver gives for a row of inputs, by name, with the derivatives by the variables wrt.
+	Differentiate(inputs []float64, wrt []int) (map[string]formula.Dual, error)
 }
 
 // A Failure says why an evaluation has no values, and shows the end of what the solver printed.

@@ -21,7 +21,11 @@ type chunkRow struct {
 	SolverKey []byte `gorm:"index"`
 	Keys      []byte // of the evaluations that other runs may use, one after the other; zeros for the others
 	Data      []byte // CBOR of []dispatch.Record
+	Gradients []byte // CBOR of their gradients by number; NULL where there are none
 }
+
+// gradients are the derivatives that came with evaluations: by number, output and input.
+type gradients map[int]map[string]map[string]float64
 
 func (chunkRow) TableName() string { return "chunks" }
 
@@ -68,7 +72,24 @@ func (j journal) Append(records []dispatch.Record) error {
 		}
 		keys = append(keys, key[:]...)
 	}
-	return explain(j.db.Create(&chunkRow{Run: j.run, First: first, Count: len(records), SolverKey: j.solverKey[:], Keys: keys, Data: data}).Error)
+	slopes, err := packGradients(encode, records)
+	if err != nil {
+		return err
+	}
+	return explain(j.db.Create(&chunkRow{Run: j.run, First: first, Count: len(records), SolverKey: j.solverKey[:], Keys: keys, Data: data, Gradients: slopes}).Error)
+}
+
+func packGradients(encode cbor.EncMode, records []dispatch.Record) ([]byte, error) {
+	all := gradients{}
+	for _, record := range records {
+		if record.Gradients != nil {
+			all[record.Number] = record.Gradients
+		}
+	}
+	if len(all) == 0 {
+		return nil, nil
+	}
+	return encode.Marshal(all)
 }
 
 // CountEvaluations is how many evaluations of a run are written down.
@@ -141,6 +162,16 @@ func unpack(row chunkRow) ([]dispatch.Record, error) {
 	var records []dispatch.Record
 	if err := decode.Unmarshal(row.Data, &records); err != nil {
 		return nil, fmt.Errorf("evaluations from %d on of run %d are damaged: %w", row.First, row.Run, err)
+	}
+	if row.Gradients == nil {
+		return records, nil
+	}
+	var slopes gradients
+	if err := decode.Unmarshal(row.Gradients, &slopes); err != nil {
+		return nil, fmt.Errorf("the gradients of evaluations from %d on of run %d are damaged: %w", row.First, row.Run, err)
+	}
+	for i := range records {
+		records[i].Gradients = slopes[records[i].Number]
 	}
 	return records, nil
 }

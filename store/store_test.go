@@ -114,3 +114,21 @@ func TestDamagedRecordsAreSaidSo(t *testing.T) {
 	_, err := store.Open(folder)
 	assert.ErrorContains(t, err, "damaged")
 }
+
+func TestGradientsAreKeptBesideTheirEvaluations(t *testing.T) {
+	s := open(t, t.TempDir())
+	run := study.Run{Bench: "a"}
+	require.NoError(t, s.CreateRun(&run))
+	plain, sloped := record(1, core.OK), record(2, core.OK)
+	sloped.Gradients = map[string]map[string]float64{"mass": {"web": 0.25}}
+	require.NoError(t, s.Journal(run.ID, [32]byte{}, true).Append([]dispatch.Record{plain, sloped}))
+	var kept []dispatch.Record
+	require.NoError(t, s.Evaluations(run.ID, 1, func(r dispatch.Record) bool { kept = append(kept, r); return true }))
+	assert.Nil(t, kept[0].Gradients)
+	assert.Equal(t, sloped.Gradients, kept[1].Gradients)
+	known, err := s.Known([32]byte{})
+	require.NoError(t, err)
+	found, _, err := known.Find(sloped.Key)
+	require.NoError(t, err)
+	assert.Equal(t, sloped.Gradients, found.Gradients, "they are reused with the evaluation")
+}

@@ -84,11 +84,7 @@ func known(b *bench.Bench, values map[string]bench.Value) error {
 	for _, name := range slices.Sorted(maps.Keys(values)) {
 		in, isInput := b.Input(name)
 		if !isInput {
-			names := make([]string, len(b.Inputs))
-			for i, in := range b.Inputs {
-				names[i] = in.Name
-			}
-			return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, names))
+			return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, b.InputNames()))
 		}
 		if _, err := in.NumberOf(values[name]); err != nil {
 			return err

@@ -43,6 +43,7 @@ type Model struct {
 	solverCurves int
 	before       sync.Pool   // machines of the program over inputs
 	after        sync.Pool   // machines of the program over inputs, outputs and what inputs decide
+	formulas     []following // all that are computed here, in their order
 	sequences    []following // what is computed instead of that program where vectors or curves take part; nil: none do
 	screens      []Target    // requirements on inputs alone that the run must meet
 	index        map[string]int
@@ -110,6 +111,7 @@ func (m *Model) compile(s bench.Study) error {
 	}
 	m.Outputs, m.solverCurves = len(m.Columns), len(m.Curves)
 	before, after := m.definitions(s)
+	m.formulas = append(slices.Clone(before), after...)
 	m.onInput = len(before)
 	withSequences := false
 	for _, d := range append(before, after...) {
@@ -147,6 +149,7 @@ func (m *Model) column(name string) {
 type following struct {
 	formula.Definition
 	column bool                               // it gives a number
+	curve  bool                               // a limit curve is behind worst, not an element
 	worst  func(curve.Curve) (float64, error) // reduces a sequence to the number that its requirement hangs on; nil: none
 }
 
@@ -179,13 +182,13 @@ func (m *Model) definitions(s bench.Study) (before, after []following) {
 		}
 	}
 	for _, d := range b.Derived {
-		add(following{formula.Definition{Name: d.Name, Expression: d.Formula}, b.Shapes[d.Name] == formula.Number, nil})
+		add(following{formula.Definition{Name: d.Name, Expression: d.Formula}, b.Shapes[d.Name] == formula.Number, false, nil})
 	}
 	for _, q := range b.Requirements {
-		add(following{formula.Definition{Name: limited(b, q), Expression: q.Of}, true, b.Worst(q)})
+		add(following{formula.Definition{Name: limited(b, q), Expression: q.Of}, true, q.File != "", b.Worst(q)})
 	}
 	if s.Objective != nil {
-		add(following{formula.Definition{Name: s.Objective.Formula.Text, Expression: s.Objective.Formula}, true, nil})
+		add(following{formula.Definition{Name: s.Objective.Formula.Text, Expression: s.Objective.Formula}, true, false, nil})
 	}
 	return before, after
 }

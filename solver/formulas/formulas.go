@@ -101,3 +101,42 @@ func over(x []float64, value formula.Value) formula.Value {
 	}
 	return formula.Sequence(curve.Curve{X: x, Y: y})
 }
+
+// Differentiate implements solver.Differentiator.
+func (s *Solver) Differentiate(inputs []float64, wrt []int) (map[string]formula.Dual, error) {
+	known := map[string]formula.Dual{}
+	for i, name := range s.inputs {
+		known[name] = formula.Constant(formula.Scalar(inputs[i]), len(wrt))
+	}
+	for direction, i := range wrt {
+		known[s.inputs[i]].Slopes[direction] = 1
+	}
+	given := map[string]formula.Dual{}
+	for _, f := range s.formulas {
+		if f.Along != nil {
+			known[f.Along.Name] = formula.Constant(formula.Sequence(curve.Curve{Y: f.Along.Values}), len(wrt))
+		}
+		dual, err := f.Formula.Differentiate(func(name string) formula.Dual { return known[name] }, len(wrt))
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", f.Name, err)
+		}
+		if f.Along != nil {
+			dual = spread(f.Along.Values, dual)
+		}
+		known[f.Name], given[f.Name] = dual, dual
+	}
+	return given, nil
+}
+
+// spread makes a curve over x that moves as its values do.
+func spread(x []float64, dual formula.Dual) formula.Dual {
+	moved := formula.Constant(over(x, dual.Value), len(dual.Slopes))
+	for direction := range moved.Tangents {
+		tangent := curve.Tangent{Y: slices.Repeat([]float64{dual.Slopes[direction]}, len(x))}
+		if dual.Samples != nil && dual.Tangents[direction] != nil {
+			tangent.Y = dual.Tangents[direction].Y
+		}
+		moved.Tangents[direction] = &tangent
+	}
+	return moved
+}

@@ -14,6 +14,7 @@ import (
 	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
+	"ropebench/bench/workbook"
 	"ropebench/core/curve"
 	"ropebench/core/formula"
 	"ropebench/solver"
@@ -31,16 +32,17 @@ type reader struct {
 	outputs  []bench.Output
 	patterns []*regexp.Regexp // nil where the output is not matched
 	pointers []jsonpointer.Pointer
+	inputs   []string // that a gradient may name
 }
 
-func newReader(outputs []bench.Output) (reader, error) {
-	r := reader{outputs: outputs, patterns: make([]*regexp.Regexp, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
+func newReader(outputs []bench.Output, inputs []string) (reader, error) {
+	r := reader{outputs: outputs, inputs: inputs, patterns: make([]*regexp.Regexp, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
 	for i, out := range outputs {
 		var err error
 		switch {
 		case out.Match != "":
 			r.patterns[i], err = regexp.Compile(out.Match)
-		case out.Table == nil && (out.Curve == nil || out.Pointer != ""):
+		case out.Table == nil && out.Cell == "" && (out.Curve == nil || out.Pointer != ""):
 			r.pointers[i], err = jsonpointer.New(out.Pointer)
 		}
 		if err != nil {
@@ -58,7 +60,8 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 	}
 	defer root.Close()
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}}
+	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}, books: map[string]*workbook.Book{}}
+	defer files.close()
 	for i, out := range r.outputs {
 		value, err := files.value(out, r.pointers[i], r.patterns[i])
 		if err != nil {
@@ -72,6 +75,17 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 			return solver.Outputs{}, solver.Failed("output %s: in %s it is %g, not a finite number", out.Name, out.File, value.Number)
 		}
 		outputs.Scalars = append(outputs.Scalars, value.Number)
+		if out.Gradient == nil {
+			continue
+		}
+		gradient, err := files.gradient(*out.Gradient, r.inputs)
+		if err != nil {
+			return solver.Outputs{}, solver.Failed("output %s: its gradient: %s", out.Name, err)
+		}
+		if outputs.Gradients == nil {
+			outputs.Gradients = map[string]map[string]float64{}
+		}
+		outputs.Gradients[out.Name] = gradient
 	}
 	return outputs, nil
 }
@@ -81,6 +95,11 @@ func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, patte
 	var c curve.Curve
 	var err error
 	switch {
+	case out.Cell != "":
+		c, err = f.cells(out)
+		if err == nil && out.Shape() == formula.Number && out.Take == "" {
+			return formula.Scalar(c.Y[0]), nil
+		}
 	case out.Table != nil:
 		c, err = f.table(out)
 	case out.Curve != nil && out.Pointer != "":
@@ -108,6 +127,13 @@ type resultFiles struct {
 	root      *os.Root
 	documents map[string]any
 	tables    map[string][][]string // rows of fields, by file, heading and block
+	books     map[string]*workbook.Book
+}
+
+func (f *resultFiles) close() {
+	for _, book := range f.books {
+		book.Close() // it was only read
+	}
 }
 
 func (f *resultFiles) open(file string, most int64) (*os.File, error) {

@@ -3,12 +3,14 @@ package steps
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
 
 	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
 	"ropebench/core/curve"
+	"ropebench/core/formula"
 )
 
 // at is what stands at a pointer.
@@ -35,6 +37,33 @@ func jsonNumber(found any, out bench.Output) (float64, error) {
 		return 0, fmt.Errorf("at %s in %s stands %s where a number was due%s", out.Pointer, out.File, bench.Short(string(shown)), hint)
 	}
 	return strconv.ParseFloat(number.String(), 64)
+}
+
+// gradient reads an object that has the derivatives of an output by inputs. It need not name all of them.
+func (f *resultFiles) gradient(g bench.Gradient, inputs []string) (map[string]float64, error) {
+	pointer, err := jsonpointer.New(g.Pointer)
+	if err != nil {
+		return nil, err
+	}
+	out := bench.Output{File: g.File, Pointer: g.Pointer}
+	found, err := f.at(out, pointer)
+	if err != nil {
+		return nil, err
+	}
+	object, isObject := found.(map[string]any)
+	if !isObject {
+		return nil, fmt.Errorf("at %s in %s stands no object with a derivative for each input", g.Pointer, g.File)
+	}
+	gradient := map[string]float64{}
+	for name, derivative := range object {
+		if !slices.Contains(inputs, name) {
+			return nil, fmt.Errorf("%s at %s in %s is no input%s", name, g.Pointer, g.File, formula.Suggest(name, inputs))
+		}
+		if gradient[name], err = jsonNumber(derivative, out); err != nil {
+			return nil, err
+		}
+	}
+	return gradient, nil
 }
 
 // listAt reads a list of numbers.

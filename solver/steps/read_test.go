@@ -42,7 +42,7 @@ func readOne(t *testing.T, outputs string) (*bench.Bench, solver.Outputs, error)
 	folder := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "frame.dat"), []byte(listing), 0o600))
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "a.json"), []byte(answers), 0o600))
-	r, err := newReader(b.Outputs)
+	r, err := newReader(b.Outputs, b.InputNames())
 	require.NoError(t, err)
 	out, err := r.read(folder)
 	return b, out, err

@@ -30,13 +30,14 @@ type step struct {
 	fill *bench.Fill
 	run  *bench.Run
 	post *bench.Post
+	book *bench.Workbook
 	deck bench.Deck
 	args []bench.Deck
 }
 
 // New prepares the steps of a bench whose files are in content. Programs are looked up on path.
 func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
-	reader, err := newReader(b.Outputs)
+	reader, err := newReader(b.Outputs, b.InputNames())
 	if err != nil {
 		return nil, err
 	}
@@ -62,6 +63,9 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 	if post := described.Post; post != nil {
 		return step{name: "post to " + post.URL, post: post}, nil
 	}
+	if book := described.Workbook; book != nil {
+		return step{name: "set cells of " + book.File, book: book}, nil
+	}
 	prepared := step{name: "run " + described.Run.Args[0], run: described.Run}
 	for _, argument := range described.Run.Args {
 		deck, problems := bench.ParseDeck(argument, []byte(argument))
@@ -82,6 +86,11 @@ func (s *Solver) Written(value func(name string) bench.Value) []string {
 	for _, step := range s.steps {
 		if step.post != nil {
 			written = append(written, string(s.body(value)))
+		}
+		if step.book != nil {
+			for _, set := range step.book.Set {
+				written = append(written, value(set.Input).String())
+			}
 		}
 		written = append(written, step.deck.Written(value)...)
 		for _, argument := range step.args {
@@ -150,6 +159,9 @@ func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
 	}
 	if step.post != nil {
 		return send(ctx, step.post, s.body(job.Value), job.Folder)
+	}
+	if step.book != nil {
+		return s.setCells(step.book, job)
 	}
 	args := make([]string, len(step.args))
 	for i, argument := range step.args {

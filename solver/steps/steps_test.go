@@ -162,7 +162,7 @@ func FuzzReadTable(f *testing.F) {
 		folder := t.TempDir()
 		require.NoError(t, os.WriteFile(folder+"/t", []byte(text), 0o600))
 		for _, out := range []bench.Output{{Name: "c", File: "t", Curve: &bench.Curve{X: "a", Y: "b"}}, {Name: "c", File: "t", Curve: &bench.Curve{X: "1", Y: "2"}}, {Name: "p", File: "t", Pointer: "/a"}} {
-			r, err := newReader([]bench.Output{out})
+			r, err := newReader([]bench.Output{out}, nil)
 			require.NoError(t, err)
 			var failure *solver.Failure
 			if _, err := r.read(folder); err != nil && !errors.As(err, &failure) {
