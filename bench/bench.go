@@ -55,7 +55,7 @@ type Solver struct {
 	Steps    []Step
 	Formulas []Derived // in the order in which they can be computed
 	Dynamics *Dynamics
-	AtOnce   int       // 0: no bound but the slots
+	AtOnce   int // 0: no bound but the slots
 	Retry    int
 	Noisy    bool
 }

@@ -244,14 +244,14 @@ func (f *fileReader) output(name string, line int, n *node) {
 	var family []fieldOf
 	before := len(f.problems)
 	f.fields(n, name, keys{
-		"label": func(n *node) { out.Label = f.singleText(n, name+": label") },
-		"unit":  func(n *node) { out.Unit = f.singleText(n, name+": unit") },
-		"file":  func(n *node) { out.File = f.path(n, name+": file") },
+		"label":   func(n *node) { out.Label = f.singleText(n, name+": label") },
+		"unit":    func(n *node) { out.Unit = f.singleText(n, name+": unit") },
+		"file":    func(n *node) { out.File = f.path(n, name+": file") },
 		"pointer": func(n *node) { out.Pointer = f.pointer(n, name+": pointer") },
-		"match": func(n *node) { out.Match = f.pattern(n, name) },
-		"which": func(n *node) { out.Which = f.which(n, name) },
-		"curve": func(n *node) { out.Curve = f.curveColumns(n, name) },
-		"table": func(n *node) { out.Table, family = f.table(n, name) },
+		"match":   func(n *node) { out.Match = f.pattern(n, name) },
+		"which":   func(n *node) { out.Which = f.which(n, name) },
+		"curve":   func(n *node) { out.Curve = f.curveColumns(n, name) },
+		"table":   func(n *node) { out.Table, family = f.table(n, name) },
 		"take": func(n *node) {
 			takes, _ := formula.Takes()
 			out.Take = f.oneOf(n, name+": take", takes)

@@ -39,6 +39,11 @@ func (a *App) checkCommand() *cobra.Command {
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}
+			for _, o := range b.Outputs {
+				if o.Match != "" && bench.FixedWord(o.Match) == "" {
+					a.say("\n%s: its pattern has no text that stands in every match, so that each line of %s is looked at: slow in a log of many MB", o.Name, o.File)
+				}
+			}
 			for _, s := range b.Studies {
 				if s.Later != "" {
 					a.say("\nstudy %s: %s", s.Name, s.Later)

@@ -93,7 +93,7 @@ func TestAnEvaluationIsShown(t *testing.T) {
 	p.State, p.Tail = "failed", "line one\nline two"
 	text = rendered(func(v view) { v.evaluation(run, p) })
 	assert.Contains(t, text, "▪ failed")
-	assert.Contains(t, text, "The solver's last words:\n  line one\n  line two")
+	assert.Contains(t, text, "What the solver left:\n  line one\n  line two")
 }
 
 func TestChange(t *testing.T) {

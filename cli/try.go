@@ -111,7 +111,7 @@ func (v view) evaluation(run client.Run, p client.PointDetail) {
 		return
 	}
 	if p.Tail != "" {
-		v.line("The solver's last words:\n%s\n", indent(p.Tail))
+		v.line("What the solver left:\n%s\n", indent(p.Tail))
 	}
 }
 

@@ -170,7 +170,7 @@ studies:
 	require.NoError(t, err)
 	assert.Equal(t, []float64{1, 2, 3}, detail.Curves["way"].X)
 	assert.InDelta(t, detail.Inputs["n"].Number, detail.Named["top"], 1e-12)
-	require.Len(t, detail.Steps, 1)
+	require.Len(t, detail.Steps, 2, "the program, and reading what it wrote")
 	assert.Equal(t, "run sh", detail.Steps[0].Name)
 	assert.Positive(t, detail.Seconds)
 }

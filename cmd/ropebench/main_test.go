@@ -158,7 +158,7 @@ func TestTryShowsOutputsAndVerdicts(t *testing.T) {
 	assert.Contains(t, out, "Distance left to the platform")
 	code, out, stderr := d.run("try", d.file, "--set", "spring_rate=0.4", "--set", "springs=1", "--set", "pad_force=0")
 	assert.Equal(t, 4, code)
-	assert.Contains(t, out, "The solver's last words:\n  zipsim: the springs go solid")
+	assert.Contains(t, out, "What the solver left:\n  zipsim: the springs go solid")
 	assert.Contains(t, stderr, "zipsim ended with exit code 3: zipsim: the springs go solid")
 	code, _, stderr = d.run("try", d.file, "--set", "spring_rat=1")
 	assert.Equal(t, 1, code)

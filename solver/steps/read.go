@@ -1,14 +1,12 @@
 package steps
 
 import (
-	"bufio"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"math"
 	"os"
-	"regexp"
 	"syscall"
 
 	"github.com/go-openapi/jsonpointer"
@@ -30,18 +28,18 @@ const (
 // A reader takes the outputs from the files of a working folder.
 type reader struct {
 	outputs  []bench.Output
-	patterns []*regexp.Regexp // nil where the output is not matched
+	patterns []*matcher // nil where the output is not matched
 	pointers []jsonpointer.Pointer
 	inputs   []string // that a gradient may name
 }
 
 func newReader(outputs []bench.Output, inputs []string) (reader, error) {
-	r := reader{outputs: outputs, inputs: inputs, patterns: make([]*regexp.Regexp, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
+	r := reader{outputs: outputs, inputs: inputs, patterns: make([]*matcher, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
 	for i, out := range outputs {
 		var err error
 		switch {
 		case out.Match != "":
-			r.patterns[i], err = regexp.Compile(out.Match)
+			r.patterns[i], err = newMatcher(out.Match)
 		case out.Table == nil && out.Cell == "" && (out.Curve == nil || out.Pointer != ""):
 			r.pointers[i], err = jsonpointer.New(out.Pointer)
 		}
@@ -65,14 +63,14 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 	for i, out := range r.outputs {
 		value, err := files.value(out, r.pointers[i], r.patterns[i])
 		if err != nil {
-			return solver.Outputs{}, solver.Failed("output %s: %s", out.Name, err)
+			return solver.Outputs{}, files.failure(out, err)
 		}
 		if value.Samples != nil {
 			outputs.Curves = append(outputs.Curves, *value.Samples)
 			continue
 		}
 		if math.IsNaN(value.Number) || math.IsInf(value.Number, 0) {
-			return solver.Outputs{}, solver.Failed("output %s: in %s it is %g, not a finite number", out.Name, out.File, value.Number)
+			return solver.Outputs{}, files.failure(out, looked{fmt.Errorf("in %s it is %g, not a finite number", out.File, value.Number), out.File, out.Match + out.Pointer})
 		}
 		outputs.Scalars = append(outputs.Scalars, value.Number)
 		if out.Gradient == nil {
@@ -90,8 +88,25 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 	return outputs, nil
 }
 
+// missing is the error about a file that is not there.
+type missing struct{ error }
+
+// failure says which output could not be read, and shows what stands where it looked.
+func (f *resultFiles) failure(out bench.Output, err error) *solver.Failure {
+	failure := solver.Failed("output %s: %s", out.Name, err)
+	var in looked
+	var none missing
+	switch {
+	case errors.As(err, &in):
+		failure.Tail = f.nearest(in.file, in.wanted)
+	case errors.As(err, &none):
+		failure.Tail = f.written()
+	}
+	return failure
+}
+
 // value reads one output and reduces it, if it is to be taken at once.
-func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, pattern *regexp.Regexp) (formula.Value, error) {
+func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, pattern *matcher) (formula.Value, error) {
 	var c curve.Curve
 	var err error
 	switch {
@@ -139,7 +154,7 @@ func (f *resultFiles) close() {
 func (f *resultFiles) open(file string, most int64) (*os.File, error) {
 	opened, err := f.root.OpenFile(file, os.O_RDONLY|syscall.O_NONBLOCK, 0) // a pipe that nobody fills must not block
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, fmt.Errorf("the steps wrote no file %s", file)
+		return nil, missing{fmt.Errorf("the steps wrote no file %s", file)}
 	}
 	if err != nil {
 		return nil, fmt.Errorf("%s cannot be read: %w", file, cause(err))
@@ -158,7 +173,7 @@ func (f *resultFiles) open(file string, most int64) (*os.File, error) {
 	return nil, err
 }
 
-func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, pattern *regexp.Regexp) (float64, error) {
+func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, pattern *matcher) (float64, error) {
 	if pattern != nil {
 		return f.match(out, pattern)
 	}
@@ -188,41 +203,15 @@ func (f *resultFiles) document(file string) (any, error) {
 	return document, nil
 }
 
-func (f *resultFiles) match(out bench.Output, pattern *regexp.Regexp) (float64, error) {
-	opened, err := f.open(out.File, maxTable)
-	if err != nil {
-		return 0, err
-	}
-	defer opened.Close()
-	lines := bufio.NewScanner(opened)
-	lines.Buffer(nil, maxLine)
-	found, text := 0, ""
-	for lines.Scan() {
-		for _, groups := range pattern.FindAllSubmatch(lines.Bytes(), -1) {
-			found++
-			text = string(groups[1])
-			if found == out.Which {
-				return bench.ReadNumber(text, out.File)
-			}
-		}
-	}
-	if err := lines.Err(); err != nil {
-		return 0, fmt.Errorf("%s cannot be read by lines of at most %d bytes: %w", out.File, maxLine, err)
-	}
-	switch {
-	case found == 0:
-		return 0, fmt.Errorf("no line of %s matches %s", out.File, out.Match)
-	case out.Which > 0:
-		return 0, fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which)
-	}
-	return bench.ReadNumber(text, out.File)
-}
-
 func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
 	opened, err := f.open(out.File, maxTable)
 	if err != nil {
 		return curve.Curve{}, err
 	}
 	defer opened.Close()
-	return bench.ReadCurve(opened, out.File, out.Curve.X, out.Curve.Y)
+	c, err := bench.ReadCurve(opened, out.File, out.Curve.X, out.Curve.Y)
+	if err != nil {
+		err = looked{err, out.File, out.Curve.X + " " + out.Curve.Y}
+	}
+	return c, err
 }

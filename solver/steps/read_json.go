@@ -21,7 +21,7 @@ func (f *resultFiles) at(out bench.Output, pointer jsonpointer.Pointer) (any, er
 	}
 	found, _, err := pointer.Get(document)
 	if err != nil {
-		return nil, fmt.Errorf("%s has nothing at %s", out.File, out.Pointer)
+		return nil, looked{fmt.Errorf("%s has nothing at %s", out.File, out.Pointer), out.File, out.Pointer}
 	}
 	return found, nil
 }

@@ -36,11 +36,11 @@ func column(rows [][]string, field int, out bench.Output) ([]float64, error) {
 	values := make([]float64, len(rows))
 	for i, row := range rows {
 		if field > len(row) {
-			return nil, fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, bench.Short(strings.Join(row, " ")))
+			return nil, looked{fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, bench.Short(strings.Join(row, " "))), out.File, strings.Join(row, " ")}
 		}
 		var err error
 		if values[i], err = bench.ReadNumber(row[field-1], out.File); err != nil {
-			return nil, fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err)
+			return nil, looked{fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), out.File, strings.Join(row, " ")}
 		}
 	}
 	return values, nil
@@ -64,7 +64,7 @@ func (f *resultFiles) rows(out bench.Output) ([][]string, error) {
 func chooseBlock(blocks [][][]string, out bench.Output) ([][]string, error) {
 	switch {
 	case len(blocks) == 0:
-		return nil, fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After)
+		return nil, looked{fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After), out.File, out.Table.After}
 	case out.Which == bench.AllBlocks:
 		var all [][]string
 		for _, block := range blocks {
@@ -74,7 +74,7 @@ func chooseBlock(blocks [][][]string, out bench.Output) ([][]string, error) {
 	case out.Which == 0:
 		return blocks[len(blocks)-1], nil
 	case out.Which > len(blocks):
-		return nil, fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, len(blocks), out.Table.After, out.Which)
+		return nil, looked{fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, len(blocks), out.Table.After, out.Which), out.File, out.Table.After}
 	}
 	return blocks[out.Which-1], nil
 }

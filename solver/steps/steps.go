@@ -144,7 +144,13 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 			return solver.Outputs{}, err
 		}
 	}
+	began := time.Now()
 	outputs, err := s.reader.read(job.Folder)
+	times = append(times, solver.StepTime{Name: "read outputs", Elapsed: time.Since(began)})
+	var failure *solver.Failure
+	if errors.As(err, &failure) {
+		failure.Steps = times
+	}
 	outputs.Steps = times
 	return outputs, err
 }

@@ -1,0 +1,142 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/solver"
+	"ropebench/solver/steps"
+)
+
+const (
+	deckSize = 5 << 20
+	logSize  = 50 << 20
+	places   = 50
+)
+
+// files measures how a large deck is filled, and how large logs are read.
+func files(ctx context.Context, _, folder string) ([]figure, error) {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return nil, err
+	}
+	filled, err := fillDeck(ctx, folder)
+	if err != nil {
+		return nil, err
+	}
+	words, memory, err := readLog(ctx, folder, `'FINAL CLEARANCE\s+(\S+)'`, `'PEAK FORCE\s*=\s*(\S+) N'`, `'energy balance ([-0-9.eE+]+)'`)
+	if err != nil {
+		return nil, err
+	}
+	plain, _, err := readLog(ctx, folder, `'^\s*(\d+) [a-z]+\s+[0-9.]+$'`)
+	if err != nil {
+		return nil, err
+	}
+	return []figure{
+		{"filling a deck of 5 MB with 50 places", "under 150 ms", fmt.Sprintf("%d ms", filled.Milliseconds()), filled < 150*time.Millisecond},
+		{"reading a log of 50 MB, 3 patterns with a word", "under 300 ms", fmt.Sprintf("%d ms", words.Milliseconds()), words < 300*time.Millisecond},
+		{"memory for that", "under 100 MB", fmt.Sprintf("%.0f MB", float64(memory)/(1<<20)), memory < 2*logSize},
+		{"reading a log of 50 MB, a pattern without a word", "under 10 s", fmt.Sprintf("%.1f s", plain.Seconds()), plain < 10*time.Second},
+	}, nil
+}
+
+// solveOnce runs a bench once in a new folder, and gives the longest time of a step whose name begins so.
+func solveOnce(ctx context.Context, content bench.Content, folder, step string) (time.Duration, error) {
+	b, err := bench.Parse(content)
+	if err != nil {
+		return 0, err
+	}
+	s, err := steps.New(b, content, os.Getenv("PATH"))
+	if err != nil {
+		return 0, err
+	}
+	work, err := os.MkdirTemp(folder, "work-")
+	if err != nil {
+		return 0, err
+	}
+	row := b.NominalRow()
+	outputs, err := s.Solve(ctx, solver.Job{ID: "figures", Folder: work, Value: func(name string) bench.Value { v, _ := b.ValueIn(row, name); return v }})
+	if err != nil {
+		return 0, err
+	}
+	for _, took := range outputs.Steps {
+		if strings.HasPrefix(took.Name, step) {
+			return took.Elapsed, nil
+		}
+	}
+	return 0, errors.New("the step " + step + " was not timed")
+}
+
+func fillDeck(ctx context.Context, folder string) (time.Duration, error) {
+	var deck bytes.Buffer
+	lines := 0
+	for ; deck.Len() < deckSize; lines++ {
+		fmt.Fprintf(&deck, "%8d, %12.5f, %12.5f, %12.5f\n", lines, float64(lines)*0.1, 2.5, 1e-3*float64(lines))
+	}
+	var put strings.Builder
+	for i := range places {
+		if i > 0 {
+			put.WriteString(", ")
+		}
+		fmt.Fprintf(&put, "{lines: %d, field: 3}", 1+i*(lines/places))
+	}
+	file := "bench: 1\ninputs: {t: {nominal: 2.75}}\nsolver:\n  steps:\n    - fill: mesh.inp\n      put:\n        t: [" + put.String() + "]\n"
+	content := bench.Content{File: "deck.bench.yaml", Files: map[string]bench.File{"deck.bench.yaml": {Text: []byte(file)}, "mesh.inp": {Text: deck.Bytes()}}}
+	return solveOnce(ctx, content, folder, "fill")
+}
+
+// readLog reads a log by patterns; memory is what it took at most, beside what was there before.
+func readLog(ctx context.Context, folder string, patterns ...string) (took time.Duration, memory uint64, err error) {
+	path := filepath.Join(folder, "run.log")
+	log, err := os.Create(path)
+	if err != nil {
+		return 0, 0, err
+	}
+	var text bytes.Buffer
+	for i := 0; text.Len() < logSize; i++ {
+		fmt.Fprintf(&text, "%8d iteration  residual %.6e  step %.4f  contact pairs %d\n", i, 1/float64(i+1), float64(i)*0.01, i%97)
+	}
+	text.WriteString("FINAL CLEARANCE   2.25\nPEAK FORCE = 1800.5 N\nenergy balance -1.2e-3\n   12 ready   7.5\n")
+	_, err = log.Write(text.Bytes())
+	if err = errors.Join(err, log.Close()); err != nil {
+		return 0, 0, err
+	}
+	text = bytes.Buffer{}
+	outputs := ""
+	for i, pattern := range patterns {
+		outputs += fmt.Sprintf("  o%d: {file: run.log, match: %s}\n", i, pattern)
+	}
+	file := fmt.Sprintf("bench: 1\ninputs: {t: {nominal: 2.75}}\nsolver:\n  steps:\n    - run: [ln, %s, run.log]\noutputs:\n%s", path, outputs)
+	content := bench.Content{File: "log.bench.yaml", Files: map[string]bench.File{"log.bench.yaml": {Text: []byte(file)}}}
+	runtime.GC()
+	var before runtime.MemStats
+	runtime.ReadMemStats(&before)
+	most := make(chan uint64)
+	done := make(chan struct{})
+	go func() { most <- watchMemory(done) }()
+	took, err = solveOnce(ctx, content, folder, "read outputs")
+	close(done)
+	highest := <-most
+	return took, highest - min(highest, before.HeapAlloc), errors.Join(err, os.Remove(path))
+}
+
+// watchMemory gives the most that the heap held until done.
+func watchMemory(done <-chan struct{}) (most uint64) {
+	for {
+		var now runtime.MemStats
+		runtime.ReadMemStats(&now)
+		most = max(most, now.HeapAlloc)
+		select {
+		case <-done:
+			return most
+		case <-time.After(5 * time.Millisecond):
+		}
+	}
+}
