@@ -61,11 +61,21 @@ func ReadCurve(table io.Reader, file, x, y string) (curve.Curve, error) {
 // ReadNumber reads a number as solvers print it: also with D for the exponent, as Fortran does.
 func ReadNumber(text, file string) (float64, error) {
 	plain := strings.TrimSpace(text)
-	value, err := strconv.ParseFloat(strings.NewReplacer("D", "e", "d", "e").Replace(plain), 64)
+	value, err := strconv.ParseFloat(plain, 64)
+	if err != nil && strings.ContainsAny(plain, "Dd") {
+		value, err = strconv.ParseFloat(strings.Map(fortranExponent, plain), 64)
+	}
 	if err != nil && !math.IsInf(value, 0) {
 		return 0, fmt.Errorf("in %s stands %q where a number was due", file, Short(plain))
 	}
 	return value, nil
+}
+
+func fortranExponent(r rune) rune {
+	if r == 'D' || r == 'd' {
+		return 'e'
+	}
+	return r
 }
 
 // Short cuts a text that is shown in a message.
