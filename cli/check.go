@@ -23,7 +23,7 @@ func (a *App) checkCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "check FILE", Short: "Say whether a bench file is valid, and the problem in words", Args: cobra.ExactArgs(1),
 		Long: "Reads a bench file and every file that it names, without starting the solver. All mistakes are shown at once,\n" +
-			"each with its line, its cause and a remedy. A valid bench is followed by its problem in words.",
+			"each with its line, its cause and a remedy. A valid bench is followed by its problem in words and in symbols.",
 		RunE: func(_ *cobra.Command, args []string) error {
 			b, content, err := bench.Load(args[0])
 			var mistakes bench.Problems
@@ -33,9 +33,8 @@ func (a *App) checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			a.say("%s is valid: %d inputs, %d of them varied; %s; %s, %s.\n", args[0],
+			a.say("%s is valid: %d inputs, %d of them varied; %s; %s, %s.", args[0],
 				len(b.Inputs), len(b.Varied()), b.SolverWords(), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
-			a.say("%s", strings.TrimRight(b.Statement(study), "\n"))
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}
@@ -49,6 +48,7 @@ func (a *App) checkCommand() *cobra.Command {
 					a.say("\nstudy %s: %s", s.Name, s.Later)
 				}
 			}
+			a.say("\n%s\n\nIn symbols\n%s", strings.TrimRight(b.Statement(study), "\n"), strings.TrimRight(b.Symbols(study), "\n"))
 			return nil
 		},
 	}
@@ -154,5 +154,5 @@ func (a *App) checkedJSON(b *bench.Bench, study string, mistakes bench.Problems)
 		}
 		return exitErrorOf{code: exitError, said: true}
 	}
-	return a.machine(map[string]any{"valid": true, "problems": []string{}, "statement": b.Statement(study)})
+	return a.machine(map[string]any{"valid": true, "problems": []string{}, "statement": b.Statement(study), "symbols": b.Symbols(study)})
 }

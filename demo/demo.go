@@ -1,16 +1,14 @@
-// Package demo holds the demo bench: the arrest brake of a zip line.
+// Package demo puts the demo bench, the arrest brake of a zip line, into a folder.
 package demo
 
 import (
-	"embed"
 	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
-)
 
-//go:embed zipline
-var files embed.FS
+	"ropebench/examples"
+)
 
 // File is the bench file of the demo, in the folder that Write made.
 const File = "zipline.bench.yaml"
@@ -21,11 +19,11 @@ func Write(folder string) (string, error) {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return "", fmt.Errorf("the folder of the demo cannot be made: %w", err)
 	}
-	err := fs.WalkDir(files, "zipline", func(path string, entry fs.DirEntry, err error) error {
+	err := fs.WalkDir(examples.Zipline, "zipline", func(path string, entry fs.DirEntry, err error) error {
 		if err != nil || entry.IsDir() {
 			return err
 		}
-		text, err := files.ReadFile(path)
+		text, err := examples.Zipline.ReadFile(path)
 		if err != nil {
 			return err
 		}

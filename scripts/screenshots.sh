@@ -19,7 +19,7 @@ export DISPLAY=:78
 Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
 started+=($!)
 mkdir "$folder/zipline"
-cp demo/zipline/* "$folder/zipline"
+cp examples/zipline/* "$folder/zipline"
 cd "$folder"
 export ROPEBENCH_DATA=$folder/data
 ropebench serve >serve.log 2>&1 &

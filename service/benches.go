@@ -174,6 +174,7 @@ type benchAnswer struct {
 	Requirements []requirementAnswer `json:"requirements"`
 	Studies      []studyAnswer       `json:"studies"`
 	Statement    string              `json:"statement"`
+	Symbols      string              `json:"symbols"`
 	Solver       string              `json:"solver"`
 	Problems     bench.Problems      `json:"problems,omitempty"`
 }
@@ -219,7 +220,7 @@ type studyAnswer struct {
 
 // describe shows a bench; its statement is about study, or the first optimization.
 func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
-	a := benchAnswer{Bench: saved, Notes: b.Notes, Statement: b.Statement(study), Solver: b.SolverWords(),
+	a := benchAnswer{Bench: saved, Notes: b.Notes, Statement: b.Statement(study), Symbols: b.Symbols(study), Solver: b.SolverWords(),
 		Inputs: []inputAnswer{}, Outputs: []outputAnswer{}, Requirements: []requirementAnswer{}, Studies: []studyAnswer{}}
 	for _, in := range b.Inputs {
 		a.Inputs = append(a.Inputs, inputAnswer{in, in.Varied(), in.RangeWords()})

@@ -21,7 +21,7 @@ var mayImport = map[string][]string{
 	"service":  {"study", "store", "dispatch", "solver", "bench", "core", "console"},
 	"client":   {"bench"},
 	"cli":      {"client", "bench", "demo"},
-	"demo":     {},
+	"demo":     {"examples"},
 	"console":  {},
 	"scripts":  {},
 	"cmd":      {"cli", "service", "console"},

@@ -1,0 +1,217 @@
+package bench
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// An Edit changes which numbers of a deck an input stands for, in the text of a bench file. All else stays as it is,
+// comments too.
+type Edit struct {
+	Deck    string
+	Input   string
+	Numbers []NumberPlace // that are taken, or given back
+	Nominal float64       // of an input that is new
+}
+
+// A NumberPlace is a number of a deck by its line and field, from 1.
+type NumberPlace struct {
+	Line  int `json:"line"`
+	Field int `json:"field"`
+}
+
+// Take lets an input stand for numbers of a deck: it gets their places, and if it is new, a nominal and a range that is
+// a guess. deck is the text of the deck. The error says what in the file is in the way.
+func (e Edit) Take(file string, text, deck []byte) ([]byte, error) {
+	t, b, err := e.open(file, text)
+	if err != nil {
+		return nil, err
+	}
+	if owner := e.owner(b, deck); owner != "" && owner != e.Input {
+		return nil, fmt.Errorf("that number is %s already: give it back first", owner)
+	}
+	places := placesOf(b, e.Deck, e.Input)
+	if err := t.setPlaces(e.Deck, e.Input, append(places, compressed(e.Numbers)...)); err != nil {
+		return nil, err
+	}
+	if _, known := b.Input(e.Input); !known {
+		if err := t.addInput(e.Input, e.Nominal); err != nil {
+			return nil, err
+		}
+	}
+	return t.text(), nil
+}
+
+// GiveBack takes numbers of a deck from the input that stands for them. An input that nothing needs any more is removed.
+func (e Edit) GiveBack(file string, text, deck []byte) ([]byte, error) {
+	t, b, err := e.open(file, text)
+	if err != nil {
+		return nil, err
+	}
+	lines := splitText(deck)
+	var left []Place
+	for _, place := range placesOf(b, e.Deck, e.Input) {
+		left = append(left, place.without(e.Numbers, lines)...)
+	}
+	if err := t.setPlaces(e.Deck, e.Input, left); err != nil {
+		return nil, err
+	}
+	if len(left) > 0 {
+		return t.text(), nil
+	}
+	kept := t.text()
+	if err := t.removeInput(e.Input); err != nil {
+		return kept, nil // it stands where it cannot be taken out by itself
+	}
+	if _, err := Read(file, t.text()); err != nil {
+		return kept, nil // something else needs it
+	}
+	return t.text(), nil
+}
+
+func (e Edit) open(file string, text []byte) (*editor, *Bench, error) {
+	b, err := Read(file, text)
+	if err != nil {
+		return nil, nil, fmt.Errorf("the bench file has mistakes, which come first: %w", err)
+	}
+	if !goodName.MatchString(e.Input) {
+		return nil, nil, fmt.Errorf("%q cannot be a name: a letter, then letters, digits and _", e.Input)
+	}
+	if len(e.Numbers) == 0 {
+		return nil, nil, fmt.Errorf("no number is named: line and field")
+	}
+	return &editor{file: file, lines: strings.Split(string(text), "\n")}, b, nil
+}
+
+// owner is the input that stands for one of the numbers already.
+func (e Edit) owner(b *Bench, deck []byte) string {
+	lines := splitText(deck)
+	for _, step := range b.Solver.Steps {
+		if step.Fill == nil || step.Fill.From != e.Deck {
+			continue
+		}
+		for _, place := range step.Fill.Put {
+			for _, number := range e.Numbers {
+				if place.covers(number, lines) {
+					return place.Input
+				}
+			}
+		}
+	}
+	return ""
+}
+
+// placesOf lists the places of an input in a deck.
+func placesOf(b *Bench, deck, input string) []Place {
+	var places []Place
+	for _, step := range b.Solver.Steps {
+		if step.Fill != nil && step.Fill.From == deck {
+			for _, place := range step.Fill.Put {
+				if place.Input == input {
+					places = append(places, place)
+				}
+			}
+		}
+	}
+	return places
+}
+
+// covers is true where the place has the number.
+func (p Place) covers(number NumberPlace, lines []textLine) bool {
+	found, err := p.find(lines)
+	if err != nil || number.Line < 1 || number.Line > len(lines) {
+		return false
+	}
+	spans := fieldSpans(lines[number.Line-1].text)
+	if number.Field < 1 || number.Field > len(spans) {
+		return false
+	}
+	at := lines[number.Line-1].from
+	from, to := at+spans[number.Field-1][0], at+spans[number.Field-1][1]
+	return slices.ContainsFunc(found, func(n numberAt) bool { return n.from < to && from < n.to })
+}
+
+// without is what is left of a place when some numbers are taken from it.
+func (p Place) without(numbers []NumberPlace, lines []textLine) []Place {
+	if !slices.ContainsFunc(numbers, func(n NumberPlace) bool { return p.covers(n, lines) }) {
+		return []Place{p}
+	}
+	if p.After != "" {
+		return nil
+	}
+	var left []Place
+	for line := p.Lines[0]; line <= p.Lines[1]; line++ {
+		one := p
+		one.Lines = [2]int{line, line}
+		if slices.ContainsFunc(numbers, func(n NumberPlace) bool { return one.covers(n, lines) }) {
+			continue
+		}
+		if last := len(left) - 1; last >= 0 && left[last].Lines[1] == line-1 {
+			left[last].Lines[1] = line
+		} else {
+			left = append(left, one)
+		}
+	}
+	return left
+}
+
+// compressed makes places of numbers: those below each other in one field are one place.
+func compressed(numbers []NumberPlace) []Place {
+	numbers = slices.Clone(numbers)
+	slices.SortFunc(numbers, func(a, b NumberPlace) int {
+		if a.Field != b.Field {
+			return a.Field - b.Field
+		}
+		return a.Line - b.Line
+	})
+	var places []Place
+	for _, n := range numbers {
+		if last := len(places) - 1; last >= 0 && places[last].Field == n.Field && places[last].Lines[1] == n.Line-1 {
+			places[last].Lines[1] = n.Line
+		} else {
+			places = append(places, Place{Lines: [2]int{n.Line, n.Line}, Field: n.Field})
+		}
+	}
+	return places
+}
+
+// yaml writes a place as it stands in a bench file.
+func (p Place) yaml() string {
+	var parts []string
+	if p.After != "" {
+		parts = append(parts, fmt.Sprintf("after: %q", p.After))
+		if p.Line > 0 {
+			parts = append(parts, fmt.Sprintf("line: %d", p.Line))
+		}
+	} else {
+		parts = append(parts, "lines: "+spanYAML(p.Lines))
+	}
+	if p.Field > 0 {
+		parts = append(parts, fmt.Sprintf("field: %d", p.Field))
+	} else {
+		parts = append(parts, "columns: "+spanYAML(p.Columns))
+	}
+	if p.Format != "" {
+		parts = append(parts, fmt.Sprintf("format: %q", p.Format))
+	}
+	return "{" + strings.Join(parts, ", ") + "}"
+}
+
+func spanYAML(span [2]int) string {
+	if span[0] == span[1] {
+		return fmt.Sprint(span[0])
+	}
+	return fmt.Sprintf("[%d, %d]", span[0], span[1])
+}
+
+func placesYAML(input string, places []Place) string {
+	written := make([]string, len(places))
+	for i, place := range places {
+		written[i] = place.yaml()
+	}
+	if len(written) == 1 {
+		return input + ": " + written[0]
+	}
+	return input + ": [" + strings.Join(written, ", ") + "]"
+}
