@@ -48,12 +48,19 @@ func Name(file string) (string, error) {
 }
 
 // Load reads a bench file and the files that it names, and checks them all. Mistakes in them are of type Problems.
-func Load(path string) (*Bench, Content, error) {
+func Load(path string) (*Bench, Content, error) { return LoadWith(path, nil) }
+
+// LoadWith is Load with other texts for some of the files, by their paths below the folder: what they would be.
+func LoadWith(path string, changed map[string][]byte) (*Bench, Content, error) {
 	folder, file := filepath.Split(path)
 	if folder == "" {
 		folder = "."
 	}
-	text, err := os.ReadFile(path)
+	text, isChanged := changed[file]
+	var err error
+	if !isChanged {
+		text, err = os.ReadFile(path)
+	}
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, Content{}, fmt.Errorf("there is no file %s: give the path of a bench file (…%s)", path, Suffix)
 	}
@@ -65,7 +72,7 @@ func Load(path string) (*Bench, Content, error) {
 		return nil, Content{}, err
 	}
 	content := Content{File: file, Files: map[string]File{file: {Text: text}}}
-	collector := collector{folder: folder, file: file, text: string(text), content: content}
+	collector := collector{folder: folder, file: file, text: string(text), content: content, changed: changed}
 	for _, name := range b.namedFiles() {
 		collector.add(name)
 	}
@@ -149,6 +156,7 @@ func (b *Bench) written(path string) bool {
 type collector struct {
 	folder, file, text string
 	content            Content
+	changed            map[string][]byte
 	size               int64
 	problems           Problems
 }
@@ -171,6 +179,10 @@ func (c *collector) add(name string) {
 		return
 	}
 	defer root.Close()
+	if text, isChanged := c.changed[key(name)]; isChanged {
+		c.content.Files[key(name)] = File{Text: text}
+		return
+	}
 	info, err := root.Stat(filepath.Clean(name))
 	switch {
 	case errors.Is(err, fs.ErrNotExist):

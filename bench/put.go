@@ -229,3 +229,62 @@ func Numbers(text []byte) []FoundNumber {
 	}
 	return found
 }
+
+// A Segment is a part of a line of a deck: plain text, or a number with its field and, where it is taken, the input that
+// stands for it.
+type Segment struct {
+	Text   string   `json:"text"`
+	Field  int      `json:"field,omitempty"`
+	Value  *float64 `json:"value,omitempty"`
+	Inputs []string `json:"inputs,omitempty"`
+}
+
+// Segments parts a deck into lines and their numbers; only lines from first on, at most count, are looked at. Places that
+// cannot be found stand for nothing.
+func Segments(text []byte, places []Place, first, count int) [][]Segment {
+	lines := splitText(text)
+	type owned struct {
+		numberAt
+		input string
+	}
+	var taken []owned
+	for _, place := range places {
+		found, err := place.find(lines)
+		if err != nil {
+			continue
+		}
+		for _, n := range found {
+			taken = append(taken, owned{n, place.Input})
+		}
+	}
+	var all [][]Segment
+	for i := first; i <= len(lines) && i < first+count; i++ {
+		line := lines[i-1]
+		if i == len(lines) && len(line.text) == 0 {
+			break // behind the last line end
+		}
+		segments, last := []Segment{}, 0
+		for k, span := range fieldSpans(line.text) {
+			field := string(line.text[span[0]:span[1]])
+			value, err := ReadNumber(field, "")
+			if err != nil || field == "" {
+				continue
+			}
+			if span[0] > last {
+				segments = append(segments, Segment{Text: string(line.text[last:span[0]])})
+			}
+			number := Segment{Text: field, Field: k + 1, Value: &value}
+			for _, t := range taken {
+				if t.from < line.from+span[1] && line.from+span[0] < t.to {
+					number.Inputs = append(number.Inputs, t.input)
+				}
+			}
+			segments, last = append(segments, number), span[1]
+		}
+		if last < len(line.text) || len(segments) == 0 {
+			segments = append(segments, Segment{Text: string(line.text[last:])})
+		}
+		all = append(all, segments)
+	}
+	return all
+}

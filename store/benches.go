@@ -122,6 +122,26 @@ func (s *Store) Benches() ([]Bench, error) {
 	return benches, nil
 }
 
+// A Revision is the content of a bench at a moment.
+type Revision struct {
+	Number  int       `json:"number"`
+	Title   string    `json:"title"`
+	Created time.Time `json:"created"`
+}
+
+// Revisions lists the revisions of a bench, newest first, at most so many.
+func (s *Store) Revisions(name string, most int) ([]Revision, error) {
+	var rows []revisionRow
+	if err := s.read.Where("bench = ?", name).Order("number desc").Limit(most).Find(&rows).Error; err != nil {
+		return nil, explain(err)
+	}
+	revisions := make([]Revision, len(rows))
+	for i, row := range rows {
+		revisions[i] = Revision{row.Number, row.Title, row.Created}
+	}
+	return revisions, nil
+}
+
 // Content returns the content of a revision.
 func (s *Store) Content(name string, number int) (bench.Content, error) {
 	var row revisionRow

@@ -1,0 +1,359 @@
+package service
+
+import (
+	"archive/zip"
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ropebench/bench"
+	"ropebench/store"
+)
+
+// maxEdited bounds a text that is edited through the service.
+const maxEdited = 2 << 20
+
+// A fileAnswer is a file of a bench in a list.
+type fileAnswer struct {
+	Path string `json:"path"`
+	Size int    `json:"size"`
+	Deck bool   `json:"deck,omitempty"` // a step fills it
+	Text bool   `json:"text"`           // it can be edited here
+}
+
+func (s *Service) listFiles(c fiber.Ctx) error {
+	b, saved, _, err := s.refresh(strings.Clone(c.Params("bench")))
+	if err != nil {
+		return err
+	}
+	content, err := s.store.Content(saved.Name, saved.Revision)
+	if err != nil {
+		return err
+	}
+	files := []fileAnswer{}
+	paths := slices.DeleteFunc(slices.Sorted(maps.Keys(content.Files)), func(path string) bool { return path == content.File })
+	for _, path := range append([]string{content.File}, paths...) {
+		text := content.Files[path].Text
+		isDeck := slices.ContainsFunc(b.Solver.Steps, func(step bench.Step) bool { return step.Fill != nil && filepath.Clean(step.Fill.From) == path })
+		files = append(files, fileAnswer{path, len(text), isDeck, utf8.Valid(text) && len(text) <= maxEdited})
+	}
+	return c.JSON(fiber.Map{"file": saved.File, "files": files})
+}
+
+// A benchFile is a file of a bench as it stands in its folder.
+type benchFile struct {
+	saved store.Bench
+	path  string
+	text  []byte
+}
+
+// mark names a text: who changes it says which one was read before.
+func (f benchFile) mark() string {
+	sum := sha256.Sum256(f.text)
+	return hex.EncodeToString(sum[:8])
+}
+
+// namedFile reads the file that a path of the interface names: one of those of the bench.
+func (s *Service) namedFile(c fiber.Ctx, path string) (f benchFile, err error) {
+	if f.saved, err = s.store.Bench(strings.Clone(c.Params("bench"))); err != nil {
+		return f, err
+	}
+	content, err := s.store.Content(f.saved.Name, f.saved.Revision)
+	if err != nil {
+		return f, err
+	}
+	f.path = path
+	if _, belongs := content.Files[path]; !belongs {
+		return f, problem(fiber.StatusNotFound, "%q is no file of the bench %s; it has %s", path, f.saved.Name, strings.Join(slices.Sorted(maps.Keys(content.Files)), ", "))
+	}
+	root, err := os.OpenRoot(f.saved.Folder)
+	if err != nil {
+		return f, problem(fiber.StatusConflict, "the folder %s of the bench cannot be read: %s", f.saved.Folder, err)
+	}
+	defer root.Close()
+	if f.text, err = root.ReadFile(path); err != nil {
+		return f, problem(fiber.StatusConflict, "%s cannot be read in %s: %s", path, f.saved.Folder, err)
+	}
+	return f, nil
+}
+
+func filePath(c fiber.Ctx) (string, error) {
+	path, err := url.PathUnescape(strings.Clone(c.Params("*")))
+	if err != nil || path == "" {
+		return "", problem(fiber.StatusBadRequest, "the name of the file is missing")
+	}
+	return path, nil
+}
+
+func (s *Service) getFile(c fiber.Ctx) error {
+	path, err := filePath(c)
+	if err != nil {
+		return err
+	}
+	f, err := s.namedFile(c, path)
+	if err != nil {
+		return err
+	}
+	if !utf8.Valid(f.text) || len(f.text) > maxEdited {
+		return problem(fiber.StatusConflict, "%s is no text of less than %d MB, which could be edited here: change it in its folder, %s", path, maxEdited>>20, f.saved.Folder)
+	}
+	return c.JSON(fiber.Map{"path": path, "text": string(f.text), "mark": f.mark()})
+}
+
+// An editedAnswer is a bench after one of its files was written: its newest good revision, and the mistakes that stand now.
+type editedAnswer struct {
+	Revision int            `json:"revision"`
+	Mark     string         `json:"mark"`
+	Text     string         `json:"text"`
+	Problems bench.Problems `json:"problems,omitempty"`
+}
+
+func (s *Service) putFile(c fiber.Ctx) error {
+	var body struct {
+		Text string `json:"text"`
+		Mark string `json:"mark"` // of the text that was read before
+	}
+	if err := readJSON(c, &body); err != nil {
+		return err
+	}
+	path, err := filePath(c)
+	if err != nil {
+		return err
+	}
+	f, err := s.namedFile(c, path)
+	if err != nil {
+		return err
+	}
+	return s.write(c, f, body.Mark, []byte(body.Text))
+}
+
+// write changes a file of a bench in its folder, unless somebody else has changed it meanwhile.
+func (s *Service) write(c fiber.Ctx, f benchFile, mark string, text []byte) error {
+	if mark != f.mark() {
+		return problem(fiber.StatusConflict, "%s was changed in its folder meanwhile: load it anew, and make the change again", f.path)
+	}
+	if len(text) > maxEdited {
+		return problem(fiber.StatusRequestEntityTooLarge, "the text has %d MB; at most %d MB are edited here", len(text)>>20, maxEdited>>20)
+	}
+	if err := replaceFile(f.saved.Folder, f.path, text); err != nil {
+		return problem(fiber.StatusConflict, "%s cannot be written in %s: %s", f.path, f.saved.Folder, err)
+	}
+	_, saved, mistakes, err := s.refresh(f.saved.Name)
+	if err != nil {
+		return err
+	}
+	f.text = text
+	return c.JSON(editedAnswer{Revision: saved.Revision, Mark: f.mark(), Text: string(text), Problems: mistakes})
+}
+
+// replaceFile puts a new text in the place of a file at once: it is never half written. No link leads out of the folder.
+func replaceFile(folder, path string, text []byte) error {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	info, err := root.Stat(path)
+	if err != nil {
+		return err
+	}
+	fresh := path + ".ropebench-new"
+	file, err := root.OpenFile(fresh, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, info.Mode().Perm())
+	if err != nil {
+		return err
+	}
+	_, err = file.Write(text)
+	err = errors.Join(err, file.Sync(), file.Close())
+	if err == nil {
+		err = root.Rename(fresh, path)
+	}
+	if err != nil {
+		return errors.Join(err, root.Remove(fresh))
+	}
+	return nil
+}
+
+// checkFiles says what would be wrong with a bench if some of its files had other texts.
+func (s *Service) checkFiles(c fiber.Ctx) error {
+	var body struct {
+		Files map[string]string `json:"files"`
+	}
+	if err := readJSON(c, &body); err != nil {
+		return err
+	}
+	saved, err := s.store.Bench(strings.Clone(c.Params("bench")))
+	if err != nil {
+		return err
+	}
+	changed := map[string][]byte{}
+	for path, text := range body.Files {
+		changed[path] = []byte(text)
+	}
+	b, _, err := bench.LoadWith(filepath.Join(saved.Folder, saved.File), changed)
+	var mistakes bench.Problems
+	switch {
+	case errors.As(err, &mistakes):
+		return c.JSON(fiber.Map{"problems": mistakes})
+	case err != nil:
+		return problem(fiber.StatusConflict, "%s", err)
+	}
+	return c.JSON(fiber.Map{"problems": bench.Problems{}, "statement": b.Statement(""), "symbols": b.Symbols("")})
+}
+
+// shownLines is how many lines of a deck are sent at a time.
+const shownLines = 2000
+
+func (s *Service) getDeck(c fiber.Ctx) error {
+	path, err := filePath(c)
+	if err != nil {
+		return err
+	}
+	from, err := number(c, "from", 1, 1, 1<<30)
+	if err != nil {
+		return err
+	}
+	f, err := s.namedFile(c, path)
+	if err != nil {
+		return err
+	}
+	b, _, _, err := s.refresh(f.saved.Name)
+	if err != nil {
+		return err
+	}
+	var places []bench.Place
+	slots := true
+	for _, step := range b.Solver.Steps {
+		if step.Fill != nil && filepath.Clean(step.Fill.From) == path {
+			places, slots = append(places, step.Fill.Put...), step.Fill.Put == nil
+		}
+	}
+	total := bytes.Count(f.text, []byte("\n")) + 1
+	answer := fiber.Map{"path": path, "from": from, "total": total, "lines": bench.Segments(f.text, places, from, shownLines), "slots": slots && bytes.Contains(f.text, []byte("@["))}
+	return c.JSON(answer)
+}
+
+// changePlaces lets an input stand for numbers of a deck, or gives them back.
+func (s *Service) changePlaces(c fiber.Ctx) error {
+	var body struct {
+		Deck     string              `json:"deck"`
+		Input    string              `json:"input"`
+		Numbers  []bench.NumberPlace `json:"numbers"`
+		Nominal  float64             `json:"nominal"`
+		GiveBack bool                `json:"give_back"`
+	}
+	if err := readJSON(c, &body); err != nil {
+		return err
+	}
+	deck, err := s.namedFile(c, body.Deck)
+	if err != nil {
+		return err
+	}
+	f, err := s.namedFile(c, deck.saved.File)
+	if err != nil {
+		return err
+	}
+	edit := bench.Edit{Deck: body.Deck, Input: body.Input, Numbers: body.Numbers, Nominal: body.Nominal}
+	change := edit.Take
+	if body.GiveBack {
+		change = edit.GiveBack
+	}
+	text, err := change(f.path, f.text, deck.text)
+	if err != nil {
+		return problem(fiber.StatusUnprocessableEntity, "%s", err)
+	}
+	if _, _, err := bench.LoadWith(filepath.Join(f.saved.Folder, f.saved.File), map[string][]byte{f.path: text}); err != nil {
+		return problem(fiber.StatusUnprocessableEntity, "the bench would not be valid then: %s", err)
+	}
+	return s.write(c, f, f.mark(), text)
+}
+
+// A revisionAnswer is a revision with what it changed.
+type revisionAnswer struct {
+	store.Revision
+	Changes []string `json:"changes"`
+}
+
+// listedRevisions is how many revisions a list shows.
+const listedRevisions = 50
+
+func (s *Service) listRevisions(c fiber.Ctx) error {
+	name := strings.Clone(c.Params("bench"))
+	if _, err := s.store.Bench(name); err != nil {
+		return err
+	}
+	revisions, err := s.store.Revisions(name, listedRevisions)
+	if err != nil {
+		return err
+	}
+	answers := []revisionAnswer{}
+	for _, r := range revisions {
+		changes := []string{}
+		if r.Number > 1 {
+			if changes, err = s.changes(name, r.Number-1, r.Number); err != nil {
+				return err
+			}
+		}
+		answers = append(answers, revisionAnswer{r, changes})
+	}
+	return c.JSON(answers)
+}
+
+// getArchive sends the files of a revision as a zip.
+func (s *Service) getArchive(c fiber.Ctx) error {
+	saved, err := s.store.Bench(strings.Clone(c.Params("bench")))
+	if err != nil {
+		return err
+	}
+	wanted, err := number(c, "revision", saved.Revision, 1, 1<<30)
+	if err != nil {
+		return err
+	}
+	content, err := s.store.Content(saved.Name, wanted)
+	if err != nil {
+		return err
+	}
+	text, err := archive(content)
+	if err != nil {
+		return err
+	}
+	c.Set("Content-Type", "application/zip")
+	c.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", saved.Name+"-"+strconv.Itoa(wanted)+".zip"))
+	return c.Send(text)
+}
+
+func archive(content bench.Content) ([]byte, error) {
+	var text bytes.Buffer
+	w := zip.NewWriter(&text)
+	for _, path := range slices.Sorted(maps.Keys(content.Files)) {
+		file := content.Files[path]
+		header := &zip.FileHeader{Name: path, Method: zip.Deflate}
+		header.SetMode(0o644)
+		if file.Executable {
+			header.SetMode(fs.FileMode(0o755))
+		}
+		member, err := w.CreateHeader(header)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := member.Write(file.Text); err != nil {
+			return nil, err
+		}
+	}
+	if err := w.Close(); err != nil {
+		return nil, err
+	}
+	return text.Bytes(), nil
+}
