@@ -238,6 +238,20 @@ func (c *Client) Point(ctx context.Context, id, evaluation int) (p PointDetail, 
 	return p, c.call(ctx, http.MethodGet, runPath(id)+"/points/"+strconv.Itoa(evaluation), nil, &p)
 }
 
+// Archive returns the files of a revision of a bench, the newest if it is 0, as a zip.
+func (c *Client) Archive(ctx context.Context, bench string, revision int) ([]byte, error) {
+	path := "/v1/benches/" + url.PathEscape(bench) + "/archive"
+	if revision > 0 {
+		path += "?revision=" + strconv.Itoa(revision)
+	}
+	response, err := c.request(ctx, http.MethodGet, path, nil, "application/zip")
+	if err != nil {
+		return nil, err
+	}
+	defer response.Body.Close()
+	return io.ReadAll(response.Body)
+}
+
 // Derivatives returns the exact derivatives of the values of an evaluation.
 func (c *Client) Derivatives(ctx context.Context, id, evaluation int) (d Derivatives, err error) {
 	return d, c.call(ctx, http.MethodGet, runPath(id)+"/points/"+strconv.Itoa(evaluation)+"/derivatives", nil, &d)

@@ -1,10 +1,14 @@
 import { Navigate, Route, Routes } from 'react-router'
 import { Answer } from './api/request'
 import { useBenches } from './api/queries'
+import { Decks } from './model/Decks'
+import { FilesPage } from './model/FilesPage'
+import { ModelTabs } from './model/ModelTabs'
+import { Overview } from './model/Overview'
+import { Revisions } from './model/Revisions'
 import { Decide } from './places/Decide'
 import { Explore } from './places/Explore'
 import { Improve } from './places/Improve'
-import { Model } from './places/Model'
 import { Prove } from './places/Prove'
 import { Shell } from './shell/Shell'
 import { NoBench, Refused } from './shell/Welcome'
@@ -18,7 +22,12 @@ export function App() {
   return (
     <Routes>
       <Route path="/bench/:bench" element={<Shell benches={benches.data} />}>
-        <Route path="model" element={<Model />} />
+        <Route path="model" element={<ModelTabs />}>
+          <Route index element={<Overview />} />
+          <Route path="decks/*" element={<Decks />} />
+          <Route path="files/*" element={<FilesPage />} />
+          <Route path="revisions" element={<Revisions />} />
+        </Route>
         <Route path="explore" element={<Explore />} />
         <Route path="improve/:run?" element={<Improve />} />
         <Route path="decide" element={<Decide />} />

@@ -1,8 +1,6 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { request } from './request'
+import { benchPath, request } from './request'
 import type { Bench, BenchSummary, Order, Point, PointDetail, Points, Run } from './types'
-
-const path = (name: string) => `/v1/benches/${encodeURIComponent(name)}`
 
 export const useBenches = () =>
   useQuery({ queryKey: ['benches'], queryFn: () => request<BenchSummary[]>('GET', '/v1/benches') })
@@ -10,7 +8,7 @@ export const useBenches = () =>
 export const useBench = (name: string, revision?: number) =>
   useQuery({
     queryKey: ['bench', name, revision],
-    queryFn: () => request<Bench>('GET', path(name) + (revision ? `?revision=${revision}` : '')),
+    queryFn: () => request<Bench>('GET', benchPath(name) + (revision ? `?revision=${revision}` : '')),
   })
 
 export const useRuns = (bench: string) =>
@@ -83,7 +81,7 @@ export function takeRun(queries: QueryClient, run: Run) {
 export const useStartRun = (bench: string) => {
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (order: Order) => request<Run>('POST', `${path(bench)}/runs`, order),
+    mutationFn: (order: Order) => request<Run>('POST', `${benchPath(bench)}/runs`, order),
     onSuccess: (run) => takeRun(queries, run),
   })
 }

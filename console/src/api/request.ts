@@ -7,6 +7,9 @@ export class Answer extends Error {
   }
 }
 
+/** Where the service keeps a bench. */
+export const benchPath = (name: string) => `/v1/benches/${encodeURIComponent(name)}`
+
 /** Makes a request and reads the JSON of its answer; throws an Answer where the service refuses. */
 export async function request<T>(method: 'GET' | 'POST' | 'PUT', path: string, body?: unknown): Promise<T> {
   const response = await fetch(path, {

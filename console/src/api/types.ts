@@ -1,4 +1,4 @@
-import type { components } from './types.generated'
+import type { components, operations } from './types.generated'
 
 // The shapes of service/openapi.yaml under short names.
 type Schemas = components['schemas']
@@ -16,3 +16,10 @@ export type Point = Schemas['Point']
 export type Points = Schemas['Points']
 export type PointDetail = Schemas['PointDetail']
 export type Problem = Schemas['Problem']
+export type Revision = Schemas['Revision']
+export type Files = Schemas['Files']
+export type FileText = Schemas['FileText']
+export type Edited = Schemas['Edited']
+export type Deck = Schemas['Deck']
+export type Segment = Deck['lines'][number][number]
+export type PlacesOrder = NonNullable<operations['changePlaces']['requestBody']>['content']['application/json']

@@ -7,7 +7,7 @@ import type { Place } from '../shell/Shell'
 import { Decide } from './Decide'
 import { Explore } from './Explore'
 import { Improve } from './Improve'
-import { Model } from './Model'
+import { Overview } from '../model/Overview'
 import { nominalRun, objectiveAt, unitOf } from './place'
 import { Prove } from './Prove'
 
@@ -15,7 +15,7 @@ vi.mock('plotly.js-basic-dist-min', () => ({ default: { react: vi.fn(), purge: v
 
 const bench: Bench = {
   name: 'drum', title: 'Drum', folder: '/benches', file: 'drum.bench.yaml', revision: 2, changed: '2026-11-23T08:00:00Z',
-  statement: 'Find\n  radius             0.1 to 0.5 m\nthat make mass (kg) least, such that\n  R1     length is at least 5 m\n', solver: '2 formulas',
+  statement: 'Find\n  radius             0.1 to 0.5 m\nthat make mass (kg) least, such that\n  R1     length is at least 5 m\n', symbols: '  minimize    mass\n', solver: '2 formulas',
   inputs: [{ name: 'radius', nominal: 0.2, unit: 'm', varied: true, says: '0.1 to 0.5 m', range: { lower: 0.1, upper: 0.5 } }, { name: 'load', nominal: 800, varied: false, says: 'held at 800' }],
   outputs: [
     { name: 'mass', unit: 'kg', kind: 'value', says: '= 40*radius^2' }, { name: 'length', unit: 'm', kind: 'value', says: '= 2*radius' },
@@ -73,7 +73,7 @@ function show(place: string, runs: Run[], changed: Partial<Bench> = {}) {
       <MemoryRouter initialEntries={[`/bench/drum/${place}`]}>
         <Routes>
           <Route path="/bench/:bench" element={<Outlet context={given} />}>
-            <Route path="model" element={<Model />} />
+            <Route path="model" element={<Overview />} />
             <Route path="explore" element={<Explore />} />
             <Route path="improve/:run?" element={<Improve />} />
             <Route path="decide" element={<Decide />} />

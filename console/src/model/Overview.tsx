@@ -7,10 +7,10 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { FileProblems, Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
 import { atWork, show, span, summary } from '../words'
-import { nominalRun, usePlace } from './place'
+import { nominalRun, usePlace } from '../places/place'
 
-/** Model: inputs, requirements, the problem in words, and one evaluation of the nominal design. */
-export function Model() {
+/** The model at a glance: inputs, requirements, the problem in words, and one evaluation of the nominal design. */
+export function Overview() {
   const { bench, runs } = usePlace()
   const nominal = nominalRun(bench, runs)
   const point = usePoint(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
@@ -27,6 +27,10 @@ export function Model() {
       <div className="d-flex flex-column gap-3" style={{ minWidth: 0 }}>
         <Panel title="The problem in words">
           <Statement text={bench.statement} />
+          <details className="mt-2">
+            <summary className="muted">in symbols</summary>
+            <pre className="statement-text mt-1">{bench.symbols}</pre>
+          </details>
         </Panel>
         <Inputs bench={bench} />
         {point.data?.state === 'ok' &&

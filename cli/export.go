@@ -1,0 +1,93 @@
+package cli
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+)
+
+func (a *App) exportCommand() *cobra.Command {
+	var revision int
+	c := &cobra.Command{
+		Use: "export BENCH TARGET", Short: "Take the files of a revision out, as a folder or a zip", Args: cobra.ExactArgs(2),
+		Long: "Writes the bench file and every file that it names, as they were in a revision, into a folder that is empty or not there\nyet, or into a file whose name ends in .zip.",
+		RunE: func(c *cobra.Command, args []string) error {
+			s, err := a.connect(c.Context())
+			if err != nil {
+				return err
+			}
+			defer s.close()
+			archive, err := s.Archive(c.Context(), args[0], revision)
+			if err != nil {
+				return err
+			}
+			count, err := writeArchive(archive, args[1])
+			if err != nil {
+				return err
+			}
+			a.say("%s of %s in %s", plural(count, "file"), args[0], args[1])
+			return nil
+		},
+	}
+	c.Flags().IntVar(&revision, "revision", 0, "the revision; by default the newest")
+	return c
+}
+
+// writeArchive puts an archive into a file, or its members into an empty folder, and counts them.
+func writeArchive(archive []byte, target string) (int, error) {
+	members, err := zip.NewReader(bytes.NewReader(archive), int64(len(archive)))
+	if err != nil {
+		return 0, fmt.Errorf("the archive cannot be read: %w", err)
+	}
+	if strings.HasSuffix(target, ".zip") {
+		file, err := os.OpenFile(target, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+		if err != nil {
+			return 0, fmt.Errorf("%s cannot be made: %w", target, err)
+		}
+		_, err = file.Write(archive)
+		return len(members.File), errors.Join(err, file.Close())
+	}
+	if err := os.MkdirAll(target, 0o755); err != nil {
+		return 0, fmt.Errorf("the folder %s cannot be made: %w", target, err)
+	}
+	if entries, err := os.ReadDir(target); err != nil || len(entries) > 0 {
+		return 0, errors.Join(err, fmt.Errorf("the folder %s is not empty: name another one", target))
+	}
+	root, err := os.OpenRoot(target) // no member leads out of it
+	if err != nil {
+		return 0, err
+	}
+	defer root.Close()
+	for _, member := range members.File {
+		if err := writeMember(root, member); err != nil {
+			return 0, fmt.Errorf("%s: %w", member.Name, err)
+		}
+	}
+	return len(members.File), nil
+}
+
+func writeMember(root *os.Root, member *zip.File) error {
+	if parent := filepath.Dir(member.Name); parent != "." {
+		if err := root.MkdirAll(parent, 0o755); err != nil {
+			return err
+		}
+	}
+	packed, err := member.Open()
+	if err != nil {
+		return err
+	}
+	defer packed.Close()
+	file, err := root.OpenFile(member.Name, os.O_WRONLY|os.O_CREATE|os.O_EXCL, member.Mode().Perm())
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(file, packed)
+	return errors.Join(err, file.Close())
+}

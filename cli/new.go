@@ -1,0 +1,106 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"ropebench/bench"
+)
+
+func (a *App) newCommand() *cobra.Command {
+	var decks, takes []string
+	c := &cobra.Command{
+		Use: "new FILE [-- PROGRAM ARGUMENT...]", Short: "Start a bench file from the decks of a model that works", Args: cobra.MinimumNArgs(1),
+		Long: "Writes a bench file that fills the given decks and runs the given program, with what is still to be said as comments.\n" +
+			"Slots @[name] of the decks become inputs; --take names numbers of decks that have none.",
+		Example: "  ropebench new bracket.bench.yaml --deck bracket.inp --take web=bracket.inp:12:1 -- ccx bracket",
+		RunE: func(_ *cobra.Command, args []string) error {
+			text, err := begin(args[0], decks, takes, args[1:])
+			if err != nil {
+				return err
+			}
+			file, err := os.OpenFile(args[0], os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+			if errors.Is(err, fs.ErrExist) {
+				return fmt.Errorf("%s is there already: give another name, or change that file", args[0])
+			}
+			if err != nil {
+				return err
+			}
+			_, err = file.WriteString(text)
+			if err := errors.Join(err, file.Close()); err != nil {
+				return err
+			}
+			a.say("%s is written. Next:\n  ropebench deck DECK   which numbers it has, and where\n  ropebench check %s   what is still wrong\n  ropebench try %s   one evaluation of the design of today", args[0], args[0], args[0])
+			return nil
+		},
+	}
+	c.Flags().StringArrayVar(&decks, "deck", nil, "a file that the solver reads; may be given more than once")
+	c.Flags().StringArrayVar(&takes, "take", nil, "a number of a deck and the name of its input: name=deck:line:field; may be given more than once")
+	return c
+}
+
+// begin makes the text of a new bench file.
+func begin(path string, decks, takes, run []string) (string, error) {
+	name, err := bench.Name(path)
+	if err != nil {
+		return "", wrongUse("%s", err)
+	}
+	folder, err := filepath.Abs(filepath.Dir(path))
+	if err != nil {
+		return "", err
+	}
+	beginning := bench.Beginning{Name: name, Run: run}
+	for _, deck := range decks {
+		text, err := os.ReadFile(deck)
+		if err != nil {
+			return "", err
+		}
+		file, err := bench.DeckPath(folder, deck)
+		if err != nil {
+			return "", err
+		}
+		one := bench.BeginningDeck{File: file, Text: text}
+		for _, take := range takes {
+			taking, of, err := readTake(take)
+			if err != nil {
+				return "", err
+			}
+			if of == deck {
+				one.Takes = append(one.Takes, taking)
+			}
+		}
+		beginning.Decks = append(beginning.Decks, one)
+	}
+	for _, take := range takes {
+		if _, of, err := readTake(take); err != nil {
+			return "", err
+		} else if !slices.Contains(decks, of) {
+			return "", wrongUse("--take %s names the deck %s, which is not given: add --deck %s", take, of, of)
+		}
+	}
+	return beginning.Text()
+}
+
+// readTake reads name=deck:line:field.
+func readTake(text string) (taking bench.Taking, deck string, err error) {
+	name, place, named := strings.Cut(text, "=")
+	parts := strings.Split(place, ":")
+	if !named || len(parts) < 3 {
+		return taking, "", wrongUse("--take needs name=deck:line:field, as in web=bracket.inp:12:1, not %q", text)
+	}
+	last := len(parts) - 2
+	line, lineErr := strconv.Atoi(parts[last])
+	field, fieldErr := strconv.Atoi(parts[last+1])
+	if lineErr != nil || fieldErr != nil {
+		return taking, "", wrongUse("--take needs line and field as numbers, as in web=bracket.inp:12:1, not %q", text)
+	}
+	return bench.Taking{Input: name, NumberPlace: bench.NumberPlace{Line: line, Field: field}}, strings.Join(parts[:last], ":"), nil
+}

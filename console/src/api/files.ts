@@ -1,0 +1,54 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { benchPath, request } from './request'
+import type { Deck, Edited, Files, FileText, PlacesOrder, Problem, Revision } from './types'
+
+const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${file.split('/').map(encodeURIComponent).join('/')}`
+
+// The revision is part of each key: what belongs to a bench is asked again when it has changed.
+
+export const useFiles = (bench: string, revision: number) =>
+  useQuery({ queryKey: ['files', bench, revision], queryFn: () => request<Files>('GET', `${benchPath(bench)}/files`), placeholderData: (before) => before })
+
+export const useFile = (bench: string, file: string | undefined) =>
+  useQuery({ queryKey: ['file', bench, file], queryFn: () => request<FileText>('GET', filePath(bench, 'files', file!)), enabled: file !== undefined })
+
+export const useDeck = (bench: string, revision: number, file: string | undefined, from: number) =>
+  useQuery({
+    queryKey: ['deck', bench, file, from, revision],
+    queryFn: () => request<Deck>('GET', `${filePath(bench, 'decks', file!)}?from=${from}`),
+    enabled: file !== undefined,
+    placeholderData: (before: Deck | undefined) => (before?.path === file && before?.from === from ? before : undefined),
+  })
+
+export const useRevisions = (bench: string, revision: number) =>
+  useQuery({ queryKey: ['revisions', bench, revision], queryFn: () => request<Revision[]>('GET', `${benchPath(bench)}/revisions`) })
+
+/** What would be wrong if a file had this text; asked for each text that is typed. */
+export const useCheck = (bench: string, file: string, text: string, changed: boolean) =>
+  useQuery({
+    queryKey: ['check', bench, file, text],
+    queryFn: () => request<{ problems: NonNullable<Problem['problems']>; statement?: string }>('POST', `${benchPath(bench)}/check`, { files: { [file]: text } }),
+    enabled: changed,
+    placeholderData: (before) => before,
+    gcTime: 0,
+  })
+
+const useEdited = (bench: string) => {
+  const queries = useQueryClient()
+  return () => Promise.all(['bench', 'file', 'files', 'deck', 'revisions'].map((kind) => queries.invalidateQueries({ queryKey: [kind, bench] })))
+}
+
+export const useSaveFile = (bench: string, file: string) => {
+  const edited = useEdited(bench)
+  return useMutation({
+    mutationFn: (body: { text: string; mark: string }) => request<Edited>('PUT', filePath(bench, 'files', file), body),
+    onSuccess: edited,
+  })
+}
+
+export const useChangePlaces = (bench: string) => {
+  const edited = useEdited(bench)
+  return useMutation({ mutationFn: (order: PlacesOrder) => request<Edited>('POST', `${benchPath(bench)}/places`, order), onSuccess: edited })
+}
+
+export const archiveOf = (bench: string, revision: number) => `${benchPath(bench)}/archive?revision=${revision}`

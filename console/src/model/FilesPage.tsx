@@ -1,0 +1,103 @@
+import { useRef, useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { useNavigate, useParams } from 'react-router'
+import { useCheck, useFile, useFiles, useSaveFile } from '../api/files'
+import type { FileText } from '../api/types'
+import { Panel } from '../parts/Panel'
+import { FileProblems, Trouble } from '../parts/Trouble'
+import { usePlace } from '../places/place'
+
+/** The bench file and its decks, to be changed in the folder, with what is wrong beside the text. */
+export function FilesPage() {
+  const { bench } = usePlace()
+  const files = useFiles(bench.name, bench.revision)
+  const navigate = useNavigate()
+  const file = useParams()['*'] || files.data?.file
+  const text = useFile(bench.name, file)
+  return (
+    <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 340px' }}>
+      {files.error && <Trouble error={files.error} />}
+      {text.error && <Trouble error={text.error} />}
+      {text.data && (
+        <Editor key={`${file}:${text.data.mark}`} bench={bench.name} file={text.data}>
+          <Panel title="Files" aside={bench.folder}>
+            <Form.Select aria-label="File" value={file} onChange={(e) => void navigate(`../files/${e.target.value}`)}>
+              {files.data?.files.map((f) => (
+                <option key={f.path} value={f.path} disabled={!f.text}>
+                  {f.path}
+                  {f.text ? '' : ' (no text of less than 2 MB)'}
+                </option>
+              ))}
+            </Form.Select>
+          </Panel>
+        </Editor>
+      )}
+    </main>
+  )
+}
+
+function Editor({ bench, file, children }: { bench: string; file: FileText; children: React.ReactNode }) {
+  const [text, setText] = useState(file.text)
+  const area = useRef<HTMLTextAreaElement>(null)
+  const changed = text !== file.text
+  const check = useCheck(bench, file.path, text, changed)
+  const save = useSaveFile(bench, file.path)
+  const problems = changed ? (check.data?.problems ?? []) : []
+  const own = new Map(problems.filter((p) => p.file === file.path).map((p) => [p.line, p.message]))
+  const goTo = (line: number) => {
+    const at = text.split('\n').slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0)
+    area.current?.focus()
+    area.current?.setSelectionRange(at, at + (text.split('\n')[line - 1]?.length ?? 0))
+  }
+  return (
+    <>
+      <Panel title={file.path} aside={changed ? 'changed, not saved' : 'as it stands in its folder'}>
+        <div className="editor">
+          <pre aria-hidden="true">
+            {text.split('\n').map((_, i) => (
+              <span key={i} className={own.has(i + 1) ? 'wrong' : undefined} title={own.get(i + 1)}>
+                {i + 1}
+                {'\n'}
+              </span>
+            ))}
+          </pre>
+          <textarea ref={area} aria-label={file.path} value={text} spellCheck={false} wrap="off" rows={text.split('\n').length} onChange={(e) => setText(e.target.value)} />
+        </div>
+      </Panel>
+      <div className="d-flex flex-column gap-3">
+        {children}
+        <Panel title="Check" aside={changed ? 'of the text as it is typed' : undefined}>
+          {!changed && <p className="muted mb-2">Change the text, and what is wrong with it is said here at once.</p>}
+          {changed && check.error && <Trouble error={check.error} />}
+          {problems.length > 0 && (
+            <ul className="problems">
+              {problems.map((p) => (
+                <li key={`${p.file}:${p.line}:${p.message}`}>
+                  {p.file === file.path ? <button onClick={() => goTo(p.line)}>line {p.line}</button> : <b>{p.file}, line {p.line}</b>}: {p.message}
+                </li>
+              ))}
+            </ul>
+          )}
+          {changed && check.data?.statement && problems.length === 0 && (
+            <>
+              <p className="mb-2">
+                <span className="tag">no mistakes</span>
+              </p>
+              <pre className="statement-text">{check.data.statement}</pre>
+            </>
+          )}
+          <div className="d-flex gap-2 mt-2">
+            <Button disabled={!changed || save.isPending} onClick={() => save.mutate({ text, mark: file.mark })}>
+              {problems.length > 0 ? 'Save all the same' : 'Save'}
+            </Button>
+            <Button variant="outline" disabled={!changed} onClick={() => setText(file.text)}>
+              Undo all
+            </Button>
+          </div>
+          {save.error && <Trouble error={save.error} />}
+          {save.data?.problems && <FileProblems problems={save.data.problems} />}
+        </Panel>
+      </div>
+    </>
+  )
+}
