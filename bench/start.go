@@ -112,8 +112,8 @@ func (s Beginning) Text() (string, error) {
 // longTable is how many lines of the same make below each other are a table, such as the nodes of a mesh.
 const longTable = 4
 
-// outsideOfTables leaves out the numbers of long tables: a thickness or a load stands outside of them. Where there is
-// nothing else, all are kept.
+// outsideOfTables leaves out the numbers of long tables: a thickness or a load stands outside of them, and mostly with few
+// others on its line, so that those come first. Where there is nothing else, all are kept.
 func outsideOfTables(numbers []FoundNumber) []FoundNumber {
 	fields := map[int]int{}
 	for _, n := range numbers {
@@ -133,6 +133,7 @@ func outsideOfTables(numbers []FoundNumber) []FoundNumber {
 	if len(outside) == 0 {
 		return numbers
 	}
+	slices.SortStableFunc(outside, func(a, b FoundNumber) int { return fields[a.Line] - fields[b.Line] })
 	return outside
 }
 

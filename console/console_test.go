@@ -196,6 +196,33 @@ func TestTheConsoleSaysWhatIsInTheWay(t *testing.T) {
 	p.sees("not connected")
 }
 
+func TestANumberOfADeckBecomesAnInput(t *testing.T) {
+	p := open(t)
+	deck := "*SECTION\n8.0, 5\n1, 7.5\n2, 7.5\n"
+	require.NoError(t, os.WriteFile(filepath.Join(filepath.Dir(p.file), "plate.inp"), []byte(deck), 0o644))
+	p.load("bench: 1\ninputs:\n  load: {nominal: 3}\nsolver:\n  steps:\n    - fill: plate.inp\n    - run: [\"true\"]\n")
+	p.goTo(p.service.Link())
+	p.sees("live")
+	p.goTo(p.service.URL() + "/bench/balance/model/decks")
+	p.sees("*SECTION", "Click a number")
+	p.press("7.5")
+	p.sees("A new input: nominal 7.5", "and the other one in this column that is 7.5")
+	fill := `(() => { const i = document.getElementById('input-name'); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, 'gap');
+		i.dispatchEvent(new Event('input', {bubbles: true})); document.getElementById('take-others').click(); return true })()`
+	_, err := chromedp.Run(p, chromedp.Evaluate[bool](fill))
+	require.NoError(t, err)
+	p.press("Take")
+	p.draws(".number.taken", 2)
+	text, err := os.ReadFile(p.file)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "  gap: {nominal: 7.5, range: 20%}\n")
+	assert.Contains(t, string(text), "        gap: {lines: [3, 4], field: 2}\n")
+	p.goTo(p.service.URL() + "/bench/balance/model")
+	p.sees("6 to 9, both ends guessed")
+	p.goTo(p.service.URL() + "/bench/balance/model/revisions")
+	p.sees("input gap is new")
+}
+
 func TestDarkThemeIsKept(t *testing.T) {
 	p := open(t)
 	p.load(balance)

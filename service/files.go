@@ -240,7 +240,7 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 			places, slots = append(places, step.Fill.Put...), step.Fill.Put == nil
 		}
 	}
-	total := bytes.Count(f.text, []byte("\n")) + 1
+	total := bytes.Count(bytes.TrimSuffix(f.text, []byte("\n")), []byte("\n")) + 1
 	answer := fiber.Map{"path": path, "from": from, "total": total, "lines": bench.Segments(f.text, places, from, shownLines), "slots": slots && bytes.Contains(f.text, []byte("@["))}
 	return c.JSON(answer)
 }
