@@ -31,6 +31,9 @@ func (e Edit) Take(file string, text, deck []byte) ([]byte, error) {
 	if owner := e.owner(b, deck); owner != "" && owner != e.Input {
 		return nil, fmt.Errorf("that number is %s already: give it back first", owner)
 	}
+	if parsed, _ := ParseDeck(e.Deck, deck); len(parsed.pieces) > 1 && !hasPlaces(b, e.Deck) {
+		return nil, fmt.Errorf("%s has slots such as @[%s]: write @[%s] in place of the number in it, or take the slots out first", e.Deck, parsed.pieces[0].name, e.Input)
+	}
 	places := placesOf(b, e.Deck, e.Input)
 	if err := t.setPlaces(e.Deck, e.Input, append(places, compressed(e.Numbers)...)); err != nil {
 		return nil, err
@@ -100,6 +103,11 @@ func (e Edit) owner(b *Bench, deck []byte) string {
 		}
 	}
 	return ""
+}
+
+// hasPlaces is true for a deck whose inputs are put at places.
+func hasPlaces(b *Bench, deck string) bool {
+	return slices.ContainsFunc(b.Solver.Steps, func(s Step) bool { return s.Fill != nil && s.Fill.From == deck && s.Fill.Put != nil })
 }
 
 // placesOf lists the places of an input in a deck.

@@ -1,6 +1,6 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
-import { useNavigate, useParams } from 'react-router'
+import { Link, useNavigate, useParams } from 'react-router'
 import { useChangePlaces, useDeck, useFiles } from '../api/files'
 import type { Bench, Deck, Segment } from '../api/types'
 import { Panel } from '../parts/Panel'
@@ -46,7 +46,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 320px' }}>
       <Panel title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
         {deck.error && <Trouble error={deck.error} />}
-        {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={click} />}
+        {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.slots ? undefined : click} />}
         {deck.data && (from > 1 || last < deck.data.total) && (
           <div className="d-flex gap-2 mt-2">
             <Button size="sm" variant="outline" disabled={from === 1} onClick={() => setFrom(Math.max(1, from - pageLines))}>
@@ -73,14 +73,20 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
             key={`${chosen.line}:${chosen.field}`} bench={bench} deck={deck.data} chosen={chosen} busy={change.isPending}
             onTake={(order) => change.mutate({ deck: file, ...order }, { onSuccess: () => setChosen(undefined) })} onCancel={() => setChosen(undefined)}
           />
+        ) : deck.data && taken(deck.data).length > 0 ? (
+          <Taken deck={deck.data} />
+        ) : deck.data?.slots ? (
+          <Panel title="Slots of the deck">
+            <p className="mb-0">
+              This deck has slots: an input enters where its name stands, as in <code>@[spring_rate]</code>. To let an input stand for another number, write{' '}
+              <code>@[name]</code> in its place in <Link to={`../files/${file}`}>the file</Link>.
+            </p>
+          </Panel>
         ) : (
           <Panel title="Numbers of the deck">
-            <p className="mb-2">
-              Click a number to let an input stand for it. The file stays as it is; the bench file gains the input, with a range of ±20 % as a guess to be confirmed, and
-              its place.
-            </p>
             <p className="mb-0">
-              A number that is taken bears the name of its input: <span className="number taken">8.0<sub>web</sub></span>. Click it again to give it back.
+              Click a number to let an input stand for it. The file stays as it is; the bench file gains the input, with a range of ±20 % as a guess to be confirmed, and
+              its place. A number that is taken bears the name of its input, as in <span className="number taken">8.0<sub>web</sub></span>; click it again to give it back.
             </p>
           </Panel>
         )}
@@ -90,10 +96,52 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
   )
 }
 
+type OnClick = ((number: Chosen, inputs: string[] | undefined) => void) | undefined
+
 /** How many lines the service sends at a time. */
 const pageLines = 2000
 
-function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | undefined; onClick: (number: Chosen, inputs: string[] | undefined) => void }) {
+/** The numbers of a deck that inputs stand for. */
+function taken(deck: Deck): { line: number; field: number; text: string; inputs: string[] }[] {
+  return deck.lines.flatMap((segments, i) => segments.filter((s) => s.inputs).map((s) => ({ line: deck.from + i, field: s.field!, text: s.text, inputs: s.inputs! })))
+}
+
+const placeId = (line: number, field: number) => `number-${line}-${field}`
+
+/** Lists what is taken, each once, with the way to it; the first is shown at the beginning. */
+function Taken({ deck }: { deck: Deck }) {
+  const all = taken(deck)
+  const names = [...new Set(all.flatMap((n) => n.inputs))]
+  const show = (line: number, field: number) => document.getElementById(placeId(line, field))?.scrollIntoView?.({ block: 'center' })
+  useEffect(() => show(all[0]!.line, all[0]!.field), [deck.path]) // once for each deck: the top of a deck is mostly a mesh
+  return (
+    <Panel title="Taken numbers">
+      <table className="plain mb-2">
+        <tbody>
+          {names.map((name) => {
+            const places = all.filter((n) => n.inputs.includes(name))
+            const { line, field, text } = places[0]!
+            return (
+              <tr key={name}>
+                <td>{name}</td>
+                <td>{text}</td>
+                <td>
+                  <button className="plain-link" onClick={() => show(line, field)}>
+                    line {line}
+                    {places.length > 1 && ` and ${places.length - 1} more`}
+                  </button>
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+      <p className="mb-0">Click a number in the deck to let an input stand for it, with a range of ±20 % as a guess to be confirmed; click a taken one to give it back.</p>
+    </Panel>
+  )
+}
+
+function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | undefined; onClick: OnClick }) {
   return (
     <div className="deck" role="group" aria-label={deck.path}>
       {deck.lines.map((segments, i) => {
@@ -111,12 +159,12 @@ function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | unde
   )
 }
 
-function Number({ segment, line, chosen, onClick }: { segment: Segment; line: number; chosen: boolean; onClick: (number: Chosen, inputs: string[] | undefined) => void }) {
+function Number({ segment, line, chosen, onClick }: { segment: Segment; line: number; chosen: boolean; onClick: OnClick }) {
   const { text, field, value, inputs } = segment
-  if (field === undefined || value === undefined) return <>{text}</>
+  if (field === undefined || value === undefined || !onClick) return <>{text}</>
   return (
     <button
-      className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, field ${field}`}
+      id={placeId(line, field)} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, field ${field}`}
       onClick={() => onClick({ line, field, text, value }, inputs)}
     >
       {text}

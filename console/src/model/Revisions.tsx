@@ -44,7 +44,15 @@ export function Revisions() {
           </tbody>
         </table>
         <p className="muted mt-2 mb-0">
-          On the terminal: <code>ropebench diff {bench.name} {Math.max(1, bench.revision - 1)} {bench.revision}</code> says what changed between two, and{' '}
+          On the terminal:{' '}
+          {bench.revision > 1 && (
+            <>
+              <code>
+                ropebench diff {bench.name} {bench.revision - 1} {bench.revision}
+              </code>{' '}
+              says what changed between two,{' '}
+            </>
+          )}
           <code>ropebench export {bench.name} FOLDER</code> takes the files out.
         </p>
       </Panel>

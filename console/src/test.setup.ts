@@ -1,0 +1,3 @@
+import { configure } from '@testing-library/react'
+
+configure({ asyncUtilTimeout: 10_000 }) // a busy machine is no failure
