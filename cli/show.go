@@ -141,6 +141,10 @@ func (v view) values(named map[string]float64, before *client.Best) {
 	if before != nil {
 		header, right = []any{"output", "nominal", "value", ""}, []int{2, 3}
 	}
+	if len(v.bench.Outputs) == 0 {
+		v.line("No outputs are read yet: say under outputs: what the solver leaves, and where.\n")
+		return
+	}
 	t := v.newTable(right, header...)
 	for _, o := range v.bench.Outputs {
 		value, known := named[o.Name]
@@ -263,6 +267,9 @@ func (v view) objective(r client.Run) string {
 }
 
 func (v view) feasibility(b *client.Best) string {
+	if len(v.bench.Requirements) == 0 {
+		return "there is no requirement to meet"
+	}
 	if b.Feasible {
 		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(b.Requirements)
 	}

@@ -119,6 +119,8 @@ func (v view) evaluationState(p client.PointDetail) string {
 	switch {
 	case p.State != "ok":
 		return v.ochre(markFailed + " " + p.State)
+	case len(v.bench.Requirements) == 0:
+		return "evaluated; there is no requirement to meet yet"
 	case p.Feasible:
 		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(p.Requirements)
 	}

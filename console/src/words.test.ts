@@ -34,6 +34,7 @@ describe('summary', () => {
     expect(summary(all, judged({ A: 'met', B: 'met', W: 'met' }))).toBe('Every requirement is met.')
     expect(summary(all, judged({ A: 'met', B: 'missed', W: 'missed' }))).toBe('1 of 2 requirements is missed, 1 wish is not met.')
     expect(summary(all, judged({ A: 'met_without_reserve', B: 'met', W: 'met' }))).toBe('Every requirement is met, 1 without its reserve.')
+    expect(summary([], {})).toBe('Evaluated; there is no requirement to meet yet.')
     expect(summary(all, judged({ A: 'not_shown', B: 'not_shown', W: 'met' }))).toBe('2 not shown.')
   })
 })

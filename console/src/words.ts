@@ -40,6 +40,7 @@ export const verdictWords: Record<Judgment['verdict'], string> = {
 
 /** Sums up the verdicts of a design in a sentence. */
 export function summary(requirements: Requirement[], judged: Record<string, Judgment>): string {
+  if (requirements.length === 0) return 'Evaluated; there is no requirement to meet yet.'
   const decisive = requirements.filter((r) => r.decisive)
   const count = (of: Requirement[], verdict: Judgment['verdict']) => of.filter((r) => judged[r.id]?.verdict === verdict).length
   const missed = count(decisive, 'missed')
