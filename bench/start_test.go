@@ -31,9 +31,9 @@ func TestANewBenchFileIsValid(t *testing.T) {
 	}
 	_, err := Beginning{"plate", []BeginningDeck{{"plate.inp", deck, []Taking{{"web", NumberPlace{1, 1}}}}}, nil}.Text()
 	assert.EqualError(t, err, "plate.inp has no number on line 1 in field 1: `ropebench deck plate.inp` lists those that it has")
-	path, err := DeckPath("/work/plate", "/work/plate/decks/a.inp")
+	path, err := DeckPath("/home/plate", "/home/plate/decks/a.inp")
 	require.NoError(t, err)
 	assert.Equal(t, "decks/a.inp", path)
-	_, err = DeckPath("/work/plate", "/work/a.inp")
+	_, err = DeckPath("/home/plate", "/home/a.inp")
 	assert.ErrorContains(t, err, "copy it there")
 }

@@ -197,3 +197,13 @@ func TestTheLastLineOfALog(t *testing.T) {
 	assert.Equal(t, "b", lastLine("a\nb\n"))
 	assert.Equal(t, "it said nothing", lastLine("\n"))
 }
+
+func TestFreedInputs(t *testing.T) {
+	ranges, err := freed([]string{"springs", "mass = 60:110"})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]*bench.Range{"springs": nil, "mass": {Lower: 60, Upper: 110}}, ranges)
+	for _, wrong := range []string{"mass=60", "mass=a:b", "mass=1:2:3"} {
+		_, err := freed([]string{wrong})
+		assert.ErrorContains(t, err, "--free needs a name, or name=lower:upper")
+	}
+}

@@ -13,7 +13,7 @@ func (a *App) runCommand() *cobra.Command {
 	var name string
 	var seed uint64
 	var evaluations int
-	var hold []string
+	var hold, free []string
 	var fresh bool
 	c := &cobra.Command{
 		Use: "run FILE STUDY", Short: "Run a study of a bench and wait for its result", Args: cobra.ExactArgs(2),
@@ -22,7 +22,11 @@ func (a *App) runCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := client.Order{Study: args[1], Evaluations: evaluations, Hold: held, Fresh: fresh}
+			moving, err := freed(free)
+			if err != nil {
+				return err
+			}
+			o := client.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh}
 			if c.Flags().Changed("seed") {
 				o.Seed = &seed
 			}
@@ -35,6 +39,7 @@ func (a *App) runCommand() *cobra.Command {
 	benchFlag(c, &name)
 	c.Flags().Uint64Var(&seed, "seed", 1, "seed, instead of the study's")
 	c.Flags().IntVar(&evaluations, "evaluations", 0, "budget of evaluations, instead of the study's")
+	c.Flags().StringArrayVar(&free, "free", nil, "let an input move in this run that is held: name, or name=lower:upper; may be given more than once")
 	c.Flags().StringArrayVar(&hold, "hold", nil, "hold an input for this run: name=value; may be given more than once")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c

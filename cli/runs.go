@@ -99,6 +99,9 @@ func studyWords(r client.Run) string {
 	for _, name := range sortedNames(r.Question.Hold) {
 		words += fmt.Sprintf(", %s held", name)
 	}
+	for _, name := range sortedNames(q.Free) {
+		words += fmt.Sprintf(", %s free", name)
+	}
 	if r.Question.Of != nil {
 		words += fmt.Sprintf(" of run %d, evaluation %d", r.Question.Of.Run, r.Question.Of.Evaluation)
 	}

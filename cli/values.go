@@ -26,6 +26,26 @@ func assignments(flag string, texts []string) (map[string]bench.Value, error) {
 	return values, nil
 }
 
+// freed reads flags such as --free rider_mass=60:110, or --free springs for its own range.
+func freed(texts []string) (map[string]*bench.Range, error) {
+	ranges := map[string]*bench.Range{}
+	for _, text := range texts {
+		name, ends, hasRange := strings.Cut(text, "=")
+		ranges[strings.TrimSpace(name)] = nil
+		if !hasRange {
+			continue
+		}
+		low, high, two := strings.Cut(ends, ":")
+		lower, lowErr := strconv.ParseFloat(strings.TrimSpace(low), 64)
+		upper, highErr := strconv.ParseFloat(strings.TrimSpace(high), 64)
+		if !two || lowErr != nil || highErr != nil {
+			return nil, wrongUse("--free needs a name, or name=lower:upper, not %q", text)
+		}
+		ranges[strings.TrimSpace(name)] = &bench.Range{Lower: lower, Upper: upper}
+	}
+	return ranges, nil
+}
+
 func sortedNames[T any](values map[string]T) []string { return slices.Sorted(maps.Keys(values)) }
 
 // runNumber reads the argument that names a run.

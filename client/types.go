@@ -84,15 +84,16 @@ type Study struct {
 
 // An Order asks for a run: Study is the name of a study, or try, or verify.
 type Order struct {
-	Study       string                 `json:"study"`
-	Seed        *uint64                `json:"seed,omitempty"`
-	Evaluations int                    `json:"evaluations,omitempty"`
-	Hold        map[string]bench.Value `json:"hold,omitempty"`
-	Fresh       bool                   `json:"fresh,omitempty"`
-	Design      map[string]bench.Value `json:"design,omitempty"`
-	Repeats     int                    `json:"repeats,omitempty"`
-	Of          *Candidate             `json:"of,omitempty"`
-	Keep        string                 `json:"keep,omitempty"`
+	Study       string                  `json:"study"`
+	Seed        *uint64                 `json:"seed,omitempty"`
+	Evaluations int                     `json:"evaluations,omitempty"`
+	Hold        map[string]bench.Value  `json:"hold,omitempty"`
+	Free        map[string]*bench.Range `json:"free,omitempty"` // inputs that move in this run, in their own range where it is nil
+	Fresh       bool                    `json:"fresh,omitempty"`
+	Design      map[string]bench.Value  `json:"design,omitempty"`
+	Repeats     int                     `json:"repeats,omitempty"`
+	Of          *Candidate              `json:"of,omitempty"`
+	Keep        string                  `json:"keep,omitempty"`
 }
 
 // A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.
@@ -107,13 +108,14 @@ type Run struct {
 	Bench    string `json:"bench"`
 	Revision int    `json:"revision"`
 	Question struct {
-		Kind    string                 `json:"kind"`
-		Study   string                 `json:"study"`
-		Seed    uint64                 `json:"seed"`
-		Hold    map[string]bench.Value `json:"hold"`
-		Design  map[string]bench.Value `json:"design"`
-		Of      *Candidate             `json:"of"`
-		Repeats int                    `json:"repeats"`
+		Kind    string                  `json:"kind"`
+		Study   string                  `json:"study"`
+		Seed    uint64                  `json:"seed"`
+		Hold    map[string]bench.Value  `json:"hold"`
+		Free    map[string]*bench.Range `json:"free"`
+		Design  map[string]bench.Value  `json:"design"`
+		Of      *Candidate              `json:"of"`
+		Repeats int                     `json:"repeats"`
 	} `json:"question"`
 	State   string        `json:"state"`
 	Reason  string        `json:"reason"`

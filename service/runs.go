@@ -29,16 +29,17 @@ func readJSON(c fiber.Ctx, into any) error {
 
 // An order is what is asked when a run is started.
 type order struct {
-	Study       string                 `json:"study"`
-	Seed        *uint64                `json:"seed"`
-	Evaluations int                    `json:"evaluations"`
-	Hold        map[string]bench.Value `json:"hold"`
-	Fresh       bool                   `json:"fresh"`
-	Design      map[string]bench.Value `json:"design"`
-	Repeats     int                    `json:"repeats"`
-	Of          *study.Candidate       `json:"of"`
-	Revision    int                    `json:"revision"`
-	Keep        string                 `json:"keep"`
+	Study       string                  `json:"study"`
+	Seed        *uint64                 `json:"seed"`
+	Evaluations int                     `json:"evaluations"`
+	Hold        map[string]bench.Value  `json:"hold"`
+	Free        map[string]*bench.Range `json:"free"`
+	Fresh       bool                    `json:"fresh"`
+	Design      map[string]bench.Value  `json:"design"`
+	Repeats     int                     `json:"repeats"`
+	Of          *study.Candidate        `json:"of"`
+	Revision    int                     `json:"revision"`
+	Keep        string                  `json:"keep"`
 }
 
 func (s *Service) startRun(c fiber.Ctx) error {
@@ -78,7 +79,7 @@ func (s *Service) ordered(name string, o order) (*bench.Bench, int, error) {
 }
 
 func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
-	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Fresh: o.Fresh,
+	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Free: o.Free, Fresh: o.Fresh,
 		Design: o.Design, Repeats: o.Repeats, Of: o.Of, Seed: 1}
 	if o.Keep != "" {
 		if o.Study != study.KindTry {

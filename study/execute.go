@@ -45,6 +45,12 @@ func Ask(b *bench.Bench, q Question) (bench.Study, *Model, error) {
 			return s, nil, err
 		}
 	}
+	if len(q.Free) > 0 {
+		var err error
+		if b, err = free(b, &s, hold, q.Free); err != nil {
+			return s, nil, err
+		}
+	}
 	if q.Evaluations > 0 {
 		s.Budget.Evaluations = q.Evaluations
 		if s.Kind == "sample" {
@@ -84,13 +90,17 @@ func known(b *bench.Bench, values map[string]bench.Value) error {
 	for _, name := range slices.Sorted(maps.Keys(values)) {
 		in, isInput := b.Input(name)
 		if !isInput {
-			return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, b.InputNames()))
+			return unknownInput(b, name)
 		}
 		if _, err := in.NumberOf(values[name]); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+func unknownInput(b *bench.Bench, name string) error {
+	return fmt.Errorf("%s is no input of this bench%s", name, formula.Suggest(name, b.InputNames()))
 }
 
 func studyNames(b *bench.Bench) string {

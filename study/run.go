@@ -35,17 +35,18 @@ const (
 
 // A Question is what a run was asked: a study of the bench with what overrides it, one evaluation, or a verification.
 type Question struct {
-	Kind        string                 `json:"kind"`
-	Study       string                 `json:"study"`                 // its name; for try and verify the kind
-	Seed        uint64                 `json:"seed"`                  // in force
-	Evaluations int                    `json:"evaluations,omitempty"` // budget that overrides the study's
-	Hold        map[string]bench.Value `json:"hold,omitempty"`        // inputs held for this run
-	Fresh       bool                   `json:"fresh,omitempty"`       // nothing known from other runs is used
-	Design      map[string]bench.Value `json:"design,omitempty"`      // try: inputs that are not nominal; verify: the candidate
-	Repeats     int                    `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
-	Keep        string                 `json:"keep,omitempty"`        // try: a folder for the files of the working folder
-	Of          *Candidate             `json:"of,omitempty"`          // verify: where the candidate comes from
-	Start       map[string]bench.Value `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
+	Kind        string                  `json:"kind"`
+	Study       string                  `json:"study"`                 // its name; for try and verify the kind
+	Seed        uint64                  `json:"seed"`                  // in force
+	Evaluations int                     `json:"evaluations,omitempty"` // budget that overrides the study's
+	Hold        map[string]bench.Value  `json:"hold,omitempty"`        // inputs held for this run
+	Free        map[string]*bench.Range `json:"free,omitempty"`        // inputs that move in this run, in their own range where it is nil
+	Fresh       bool                    `json:"fresh,omitempty"`       // nothing known from other runs is used
+	Design      map[string]bench.Value  `json:"design,omitempty"`      // try: inputs that are not nominal; verify: the candidate
+	Repeats     int                     `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
+	Keep        string                  `json:"keep,omitempty"`        // try: a folder for the files of the working folder
+	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
+	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
 }
 
 // A Candidate is a design that was picked from a run.

@@ -207,3 +207,21 @@ func TestARunWhoseEndCannotBeWrittenDownIsBroken(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, study.Broken, all[0].State)
 }
+
+func TestInputsAreFreedForOneRun(t *testing.T) {
+	w := open(t, t.TempDir())
+	revision := w.revise(t, drum)
+	freed := w.run(t, revision, study.Question{Study: "light", Seed: 1, Evaluations: 100, Free: map[string]*bench.Range{"load": {Lower: 700, Upper: 900}}})
+	require.Equal(t, study.Finished, freed.State, freed.Reason)
+	assert.Contains(t, freed.Layout.Inputs, "load")
+	own := w.run(t, revision, study.Question{Study: "light", Seed: 1, Evaluations: 50, Hold: map[string]bench.Value{"turns": {Number: 10}}, Free: map[string]*bench.Range{"turns": nil}})
+	assert.Contains(t, own.Layout.Inputs, "turns", "free is stronger than hold")
+	for says, ranges := range map[string]map[string]*bench.Range{
+		"load has no range to move in: give one for this run, as in load=640:960": {"load": nil},
+		"weight is no input":        {"weight": nil},
+		"the lower end comes first": {"load": {Lower: 3, Upper: 3}},
+	} {
+		_, err := w.Start("drum", revision, study.Question{Study: "light", Free: ranges})
+		assert.ErrorContains(t, err, says)
+	}
+}

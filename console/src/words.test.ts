@@ -44,6 +44,7 @@ describe('runName', () => {
   it('says what makes a run different', () => {
     expect(runName(run({}))).toBe('best')
     expect(runName(run({ seed: 2, hold: { springs: 3 } }))).toBe('best, seed 2, springs held')
+    expect(runName(run({ free: { load: null } }))).toBe('best, load free')
     expect(runName(run({ kind: 'verify', of: { run: 3, evaluation: 97 } }))).toBe('run 3, evaluation 97')
   })
 })

@@ -64,6 +64,7 @@ export function runName(run: Run): string {
   const parts = [q.study]
   if (q.seed !== 1) parts.push(`seed ${q.seed}`)
   for (const name of Object.keys(q.hold ?? {})) parts.push(`${name} held`)
+  for (const name of Object.keys(q.free ?? {})) parts.push(`${name} free`)
   return parts.join(', ')
 }
 

@@ -86,7 +86,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
           <Panel title="Numbers of the deck">
             <p className="mb-0">
               Click a number to let an input stand for it. The file stays as it is; the bench file gains the input, with a range of ±20 % as a guess to be confirmed, and
-              its place. A number that is taken bears the name of its input, as in <span className="number taken">8.0<sub>web</sub></span>; click it again to give it back.
+              its place. A number that is taken is drawn as <span className="number taken">8.0</span>, with the name of its input at the end of the line; click it again to give it back.
             </p>
           </Panel>
         )}
@@ -128,7 +128,7 @@ function Taken({ deck }: { deck: Deck }) {
                 <td>
                   <button className="plain-link" onClick={() => show(line, field)}>
                     line {line}
-                    {places.length > 1 && ` and ${places.length - 1} more`}
+                    {places.length > 1 && ` +${places.length - 1}`}
                   </button>
                 </td>
               </tr>
@@ -152,6 +152,7 @@ function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | unde
             {segments.map((segment, k) => (
               <Number key={k} segment={segment} line={line} chosen={chosen?.line === line && chosen.field === segment.field} onClick={onClick} />
             ))}
+            <span className="owner">{segments.flatMap((s) => s.inputs ?? []).join(', ')}</span>
           </div>
         )
       })}
@@ -168,7 +169,6 @@ function Number({ segment, line, chosen, onClick }: { segment: Segment; line: nu
       onClick={() => onClick({ line, field, text, value }, inputs)}
     >
       {text}
-      {inputs && <sub>{inputs.join(', ')}</sub>}
     </button>
   )
 }
