@@ -99,7 +99,7 @@ func studyWords(r client.Run) string {
 	for _, name := range sortedNames(r.Question.Hold) {
 		words += fmt.Sprintf(", %s held", name)
 	}
-	for _, name := range sortedNames(q.Free) {
+	for _, name := range sortedNames(r.Question.Free) {
 		words += fmt.Sprintf(", %s free", name)
 	}
 	if r.Question.Of != nil {
