@@ -42,7 +42,7 @@ type Model struct {
 	onInput      int       // columns that inputs alone decide
 	solverCurves int
 	before       sync.Pool   // machines of the program over inputs
-	after        sync.Pool   // machines of the program over inputs, outputs and what inputs decide
+	after        sync.Pool   // of *pipeline, for the program over inputs, outputs and what inputs decide
 	formulas     []following // all that are computed here, in their order
 	sequences    []following // what is computed instead of that program where vectors or curves take part; nil: none do
 	screens      []Target    // requirements on inputs alone that the run must meet
@@ -134,7 +134,9 @@ func (m *Model) compile(s bench.Study) error {
 		if err != nil {
 			return err
 		}
-		m.after.New = func() any { return second.NewMachine() }
+		m.after.New = func() any {
+			return &pipeline{second.NewMachine(), make([]float64, formula.Lanes*second.Variables())}
+		}
 	}
 	m.targets(s)
 	return nil
@@ -151,6 +153,12 @@ type following struct {
 	column bool                               // it gives a number
 	curve  bool                               // a limit curve is behind worst, not an element
 	worst  func(curve.Curve) (float64, error) // reduces a sequence to the number that its requirement hangs on; nil: none
+}
+
+// A pipeline computes what follows the outputs: a machine, and the variables of as many rows as it works on at once.
+type pipeline struct {
+	machine   *formula.Machine
+	variables []float64
 }
 
 func definitionsOf(all []following) []formula.Definition {
@@ -321,14 +329,15 @@ func (m *Model) Finish(n int, rows func(row int) *solver.Row) {
 	case known == len(m.Columns):
 		return
 	}
-	variables := make([]float64, len(m.row)+known)
-	machine := m.after.Get().(*formula.Machine)
-	machine.Eval(n, func(i int) []float64 {
+	width := len(m.row) + known
+	after := m.after.Get().(*pipeline)
+	after.machine.Eval(n, func(i int) []float64 {
+		variables := after.variables[i%formula.Lanes*width:][:width]
 		copy(variables, rows(i).Inputs)
 		copy(variables[len(m.row):], rows(i).Values)
 		return variables
 	}, func(i int) []float64 { return rows(i).Values[known:] })
-	m.after.Put(machine)
+	m.after.Put(after)
 }
 
 // follow computes one row where vectors or curves take part.

@@ -225,3 +225,27 @@ func TestInputsAreFreedForOneRun(t *testing.T) {
 		assert.ErrorContains(t, err, says)
 	}
 }
+
+func TestEveryRowOfABatchHasItsOwnValues(t *testing.T) {
+	w := open(t, t.TempDir())
+	revision := w.revise(t, `bench: 1
+inputs: {a: {nominal: 1, range: [0, 9]}, b: {nominal: 2, range: [0, 9]}}
+solver: {formulas: {f: a + 10*b}}
+derived: {g: f*a, only: a - b}
+requirements: {R1: {of: g + only, at_most: 99}}
+studies: {look: {kind: sample, plan: random, points: 150}}
+`)
+	run := w.run(t, revision, study.Question{Study: "look", Seed: 3})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	seen := 0
+	require.NoError(t, w.store.Evaluations(run.ID, 1, func(r dispatch.Record) bool {
+		seen++
+		a, b := r.Design[0], r.Design[1]
+		for i, name := range run.Layout.Columns {
+			want := map[string]float64{"f": a + 10*b, "g": (a + 10*b) * a, "only": a - b, "g + only": (a+10*b)*a + a - b}[name]
+			assert.InDelta(t, want, r.Values[i], 1e-9, "evaluation %d: %s", r.Number, name)
+		}
+		return true
+	}))
+	assert.Equal(t, 150, seen)
+}

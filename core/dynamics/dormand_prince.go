@@ -114,6 +114,6 @@ const (
 
 // change is the factor by which the step changes after one with this failure, and before it the other.
 func change(failure, before float64) float64 {
-	factor := safety * math.Pow(math.Max(failure, 1e-10), -(0.2 - 0.75*steadiness)) * math.Pow(before, steadiness)
+	factor := safety * math.Pow(math.Max(failure, 1e-10), -(0.2-0.75*steadiness)) * math.Pow(before, steadiness)
 	return math.Min(mostChange, math.Max(leastChange, factor))
 }

@@ -201,7 +201,9 @@ func (r *run) advance() error {
 	return r.accept()
 }
 
-func ulp(t float64) float64 { return math.Max(math.Nextafter(math.Abs(t), math.Inf(1))-math.Abs(t), 1e-300) }
+func ulp(t float64) float64 {
+	return math.Max(math.Nextafter(math.Abs(t), math.Inf(1))-math.Abs(t), 1e-300)
+}
 
 // accept samples the step up to the first switch in it, and goes on from there.
 func (r *run) accept() error {

@@ -89,7 +89,8 @@ func (m *Machine) lanes(register int32) *[Lanes]float64 {
 const fewRows = 8
 
 // Eval computes all definitions for n rows (any number). in(row) gives the variables of a row, out(row) the slice that
-// takes its results; both are called once for each row. Nothing is allocated.
+// takes its results. The slices of up to Lanes rows are in use together, so that each needs a place of its own; one may be
+// asked for again to fill up a block. Nothing is allocated.
 func (m *Machine) Eval(n int, in, out func(row int) []float64) {
 	if n < fewRows && m.single != nil {
 		for i := range n {
@@ -111,36 +112,28 @@ func (m *Machine) Eval(n int, in, out func(row int) []float64) {
 	}
 }
 
-// rowsOf asks for the slices of some rows; the last stands for those that are missing to a block.
-func rowsOf(from, count, width int, of func(row int) []float64) (rows [block][]float64) {
-	for k := range rows {
-		if k < count {
-			rows[k] = of(from + k)[:width]
-		} else {
-			rows[k] = rows[count-1]
-		}
-	}
-	return rows
-}
-
-// load puts the variables of a block of rows into the lanes from l on: eight values of one variable at a time.
+// load puts the variables of a block of rows into the lanes from l on: eight values of one variable at a time. The last row
+// stands for those that are missing to a block.
 func (m *Machine) load(from, l, count int, in func(row int) []float64) {
-	rows := rowsOf(from, count, m.program.variables, in)
-	r0, r1, r2, r3, r4, r5, r6, r7 := rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], rows[7]
-	first := len(m.program.constants)
-	for v := range m.program.variables {
-		d := blockOf(m.lanes(int32(first+v)), l)
+	n := m.program.variables
+	row := func(k int) []float64 { return in(from + min(k, count-1))[:n] }
+	r0, r1, r2, r3, r4, r5, r6, r7 := row(0), row(1), row(2), row(3), row(4), row(5), row(6), row(7)
+	at := len(m.program.constants)*Lanes + l
+	for v := range r0 {
+		d := (*[block]float64)(m.registers[at:])
 		d[0], d[1], d[2], d[3], d[4], d[5], d[6], d[7] = r0[v], r1[v], r2[v], r3[v], r4[v], r5[v], r6[v], r7[v]
+		at += Lanes
 	}
 }
 
-// store takes the results of a block of rows out of the lanes from l on. Rows that are missing to a block are given the
-// results of the last one before it gets its own.
+// store takes the results of a block of rows out of the lanes from l on. The last row stands for those that are missing to
+// a block: it is written last.
 func (m *Machine) store(from, l, count int, out func(row int) []float64) {
-	rows := rowsOf(from, count, len(m.program.results), out)
-	r0, r1, r2, r3, r4, r5, r6, r7 := rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], rows[7]
+	n := len(m.program.results)
+	row := func(k int) []float64 { return out(from + min(k, count-1))[:n] }
+	r0, r1, r2, r3, r4, r5, r6, r7 := row(0), row(1), row(2), row(3), row(4), row(5), row(6), row(7)
 	for k, register := range m.program.results {
-		s := blockOf(m.lanes(int32(register)), l)
+		s := (*[block]float64)(m.registers[register*Lanes+l:])
 		r7[k], r6[k], r5[k], r4[k], r3[k], r2[k], r1[k], r0[k] = s[7], s[6], s[5], s[4], s[3], s[2], s[1], s[0]
 	}
 }
