@@ -81,3 +81,27 @@ func TestWhatCannotBeEditedIsExplained(t *testing.T) {
 	_, err = Edit{Deck: "plate.inp", Input: "web"}.Take("plate.bench.yaml", []byte(plateFile), nil)
 	assert.ErrorContains(t, err, "no number is named")
 }
+
+// FuzzEdits takes and gives back numbers of a deck in whatever order: the bench file stays valid, and places stay numbers.
+func FuzzEdits(f *testing.F) {
+	f.Add(byte(2), byte(1), byte(4), byte(2), true)
+	f.Add(byte(5), byte(2), byte(4), byte(2), false)
+	f.Fuzz(func(t *testing.T, line, field, otherLine, otherField byte, giveBack bool) {
+		text := []byte(plateFile)
+		for i, number := range []NumberPlace{{int(line), int(field)}, {int(otherLine), int(otherField)}, {4, 2}} {
+			edit := Edit{"plate.inp", []string{"web", "rim", "web"}[i], []NumberPlace{number}, 8}
+			change := edit.Take
+			if giveBack && i == 2 {
+				change = edit.GiveBack
+			}
+			edited, err := change("plate.bench.yaml", text, []byte(plateDeck))
+			if err != nil {
+				continue
+			}
+			if _, err := Read("plate.bench.yaml", edited); err != nil {
+				t.Fatalf("%s\n%s", err, edited)
+			}
+			text = edited
+		}
+	})
+}

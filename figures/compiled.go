@@ -22,7 +22,7 @@ func g09(x, out []float64) {
 }
 
 const (
-	rounds = 7
+	rounds = 15
 )
 
 // compiledFormulas compares the formulas of g09 with the same function written in Go.
@@ -49,9 +49,13 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 	at := 0
 	next := func(int) []float64 { return points[at%batchSize] }
 	into := func(int) []float64 { return outs[at%batchSize] }
-	native, one, oneSlopes, batch, batchSlopes := pace(1000, func() { at++; g09(next(0), into(0)) }), pace(1000, func() { at++; value.Eval(1, next, into) }),
-		pace(1000, func() { at++; slopes.Eval(1, next, into) }), pace(1000, func() { at += batchSize; value.Eval(batchSize, in, out) })/batchSize,
-		pace(1000, func() { at += batchSize; slopes.Eval(batchSize, in, out) })/batchSize
+	took := paces(1000,
+		func() { at++; g09(next(0), into(0)) },
+		func() { at++; value.Eval(1, next, into) },
+		func() { at++; slopes.Eval(1, next, into) },
+		func() { at += batchSize; value.Eval(batchSize, in, out) },
+		func() { at += batchSize; slopes.Eval(batchSize, in, out) })
+	native, one, oneSlopes, batch, batchSlopes := took[0], took[1], took[2], took[3]/batchSize, took[4]/batchSize
 	share := func(name string, least, took float64) figure {
 		got := native / took
 		return figure{name, fmt.Sprintf("at least %.0f %% of native", 100*least), fmt.Sprintf("%.0f %% (%.0f ns, native %.0f ns)", 100*got, took, native), got >= least}
@@ -65,19 +69,26 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 	}, nil
 }
 
-// pace is the time of one call in nanoseconds, the median of several rounds; the clock is read after so many together.
-func pace(together int, call func()) float64 {
-	var times []float64
+// paces are the times of one call of each in nanoseconds, the medians of several rounds in which all have their turn: the
+// speed of a machine drifts. The clock is read after so many calls together.
+func paces(together int, calls ...func()) []float64 {
+	times := make([][]float64, len(calls))
 	for range rounds {
-		done, began := 0, time.Now()
-		for time.Since(began) < 20*time.Millisecond {
-			for range together {
-				call()
+		for k, call := range calls {
+			done, began := 0, time.Now()
+			for time.Since(began) < 20*time.Millisecond {
+				for range together {
+					call()
+				}
+				done += together
 			}
-			done += together
+			times[k] = append(times[k], float64(time.Since(began).Nanoseconds())/float64(done))
 		}
-		times = append(times, float64(time.Since(began).Nanoseconds())/float64(done))
 	}
-	slices.Sort(times)
-	return times[rounds/2]
+	medians := make([]float64, len(calls))
+	for k := range medians {
+		slices.Sort(times[k])
+		medians[k] = times[k][rounds/2]
+	}
+	return medians
 }

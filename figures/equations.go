@@ -47,7 +47,7 @@ func swing(context.Context, string, string) ([]figure, error) {
 			worst = math.Max(worst, math.Abs(solution.Curves[c].Y[i]-y))
 		}
 	}
-	took := pace(20, func() { _, err = model.Solve(row) }) / 1e6
+	took := paces(20, func() { _, err = model.Solve(row) })[0] / 1e6
 	if err != nil {
 		return nil, err
 	}

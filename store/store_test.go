@@ -132,3 +132,20 @@ func TestGradientsAreKeptBesideTheirEvaluations(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, sloped.Gradients, found.Gradients, "they are reused with the evaluation")
 }
+
+func TestRevisionsAreListedNewestFirst(t *testing.T) {
+	s := open(t, t.TempDir())
+	for _, text := range []string{"one", "two", "three"} {
+		_, err := s.SaveRevision("a", "/somewhere", "Title "+text, content(text))
+		require.NoError(t, err)
+	}
+	revisions, err := s.Revisions("a", 2)
+	require.NoError(t, err)
+	require.Len(t, revisions, 2)
+	assert.Equal(t, 3, revisions[0].Number)
+	assert.Equal(t, "Title two", revisions[1].Title)
+	assert.False(t, revisions[0].Created.Before(revisions[1].Created))
+	none, err := s.Revisions("b", 2)
+	require.NoError(t, err)
+	assert.Empty(t, none)
+}

@@ -105,10 +105,16 @@ type result struct {
 	Seed                                            uint64
 	Best                                            *struct {
 		Evaluation int
-		Inputs     map[string]float64
+		Inputs     map[string]any
 		Values     map[string]float64
 		Feasible   bool
 	}
+}
+
+// inputs are those of the best design.
+func (r result) inputs(t *testing.T) map[string]any {
+	require.NotNil(t, r.Best, r.Reason)
+	return r.Best.Inputs
 }
 
 func (d desk) result(args ...string) result {

@@ -217,7 +217,10 @@ func (c *compiler) emit(op operation, operands ...int32) int32 {
 	if value, constant := c.fold(op, operands); constant {
 		return c.constant(value)
 	}
-	if op == opMultiply && operands[1] < 0 {
+	if value, constant := c.valueOf(operands[len(operands)-1]); constant && op == opSubtract {
+		op, operands[1] = opAdd, c.constant(-value) // the same number, rounded the same way
+	}
+	if (op == opAdd || op == opMultiply) && operands[1] < 0 {
 		operands[0], operands[1] = operands[1], operands[0] // a constant comes first
 	}
 	in := instruction{op: op}

@@ -47,8 +47,15 @@ var kernels = [opSign + 1]func(dst, a, b, c *[Lanes]float64){
 	},
 }
 
-// byConstant are the products whose first factor is a constant.
+// byConstant are the sums and products whose first operand is a constant.
 var byConstant = [opSign + 1]func(dst *[Lanes]float64, a float64, b, c *[Lanes]float64){
+	opAdd: func(dst *[Lanes]float64, a float64, b, _ *[Lanes]float64) {
+		for i := 0; i < Lanes; i += block {
+			d, y := blockOf(dst, i), blockOf(b, i)
+			d[0], d[1], d[2], d[3] = a+y[0], a+y[1], a+y[2], a+y[3]
+			d[4], d[5], d[6], d[7] = a+y[4], a+y[5], a+y[6], a+y[7]
+		}
+	},
 	opMultiply: func(dst *[Lanes]float64, a float64, b, _ *[Lanes]float64) {
 		for i := 0; i < Lanes; i += block {
 			d, y := blockOf(dst, i), blockOf(b, i)

@@ -51,7 +51,7 @@ function Strip({ points, input, budget, last }: { points: Points; input: Input; 
 }
 
 /** The ends of what an input can be, and what is written there: words stand at their numbers. */
-function scaleOf(input: Input): { lower: number; upper: number; ticks: [string, string] } {
+export function scaleOf(input: Input): { lower: number; upper: number; ticks: [string, string] } {
   const words = input.choices?.words
   if (words) return { lower: 0, upper: words.length - 1, ticks: [words[0]!, words[words.length - 1]!] }
   const numbers = input.choices?.numbers ?? [input.range!.lower, input.range!.upper]
@@ -59,7 +59,8 @@ function scaleOf(input: Input): { lower: number; upper: number; ticks: [string, 
   return { lower, upper, ticks: [String(lower), String(upper)] }
 }
 
-const heightOf = (input: Input, value: number | string) => (typeof value === 'string' ? (input.choices?.words?.indexOf(value) ?? 0) : value)
+/** Where a value of an input stands: a word at its number. */
+export const heightOf = (input: Input, value: number | string) => (typeof value === 'string' ? (input.choices?.words?.indexOf(value) ?? 0) : value)
 
 function pad(lower: number, upper: number, log?: boolean): [number, number] {
   const [a, b] = log ? [Math.log10(lower), Math.log10(upper)] : [lower, upper]

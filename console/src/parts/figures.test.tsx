@@ -1,8 +1,9 @@
 import { render, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
-import type { Output, Point, PointDetail, Requirement } from '../api/types'
+import type { Input, Output, Point, PointDetail, Requirement } from '../api/types'
 import { bestSoFar, scope } from './ConvergenceFigure'
 import { farthestApart, limitsOf } from './CurveFigure'
+import { heightOf, scaleOf } from './InputStrips'
 import { MarginBar } from './MarginBar'
 import { VerdictTag } from './VerdictTag'
 
@@ -26,6 +27,20 @@ describe('the scope of the objective', () => {
   it('is never empty', () => {
     const [low, high] = scope([points[0]!], value)
     expect(high).toBeGreaterThan(low)
+  })
+})
+
+describe('the strip of an input', () => {
+  const words: Input = { name: 'pad', nominal: 'organic', varied: true, says: '', choices: { words: ['organic', 'sintered', 'ceramic'] } }
+  it('has the words of a list at their numbers', () => {
+    expect(scaleOf(words)).toEqual({ lower: 0, upper: 2, ticks: ['organic', 'ceramic'] })
+    expect(heightOf(words, 'sintered')).toBe(1)
+  })
+  it('runs from the first to the last number of a list, and over a range', () => {
+    const plate: Input = { name: 'plate', nominal: 8, varied: true, says: '', choices: { numbers: [5, 6, 12] } }
+    expect(scaleOf(plate)).toEqual({ lower: 5, upper: 12, ticks: ['5', '12'] })
+    expect(heightOf(plate, 6)).toBe(6)
+    expect(scaleOf({ name: 'rate', nominal: 1, varied: true, says: '', range: { lower: 0.4, upper: 4 } }).ticks).toEqual(['0.4', '4'])
   })
 })
 

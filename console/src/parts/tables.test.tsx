@@ -92,7 +92,7 @@ describe('PointsTable', () => {
 
 describe('StartStudy', () => {
   const bench = {
-    name: 'drum', inputs: [{ name: 'rate', nominal: 2, varied: true, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, varied: false, says: 'held' }],
+    name: 'drum', inputs: [{ name: 'rate', nominal: 2, varied: true, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, varied: false, says: 'held' }, { name: 'pad', nominal: 'organic', varied: true, says: '', choices: { words: ['organic', 'ceramic'] } }],
     studies: [{ name: 'look', kind: 'sample', says: '10 points' }, { name: 'best', kind: 'optimize', says: 'least' }, { name: 'trade', kind: 'optimize', says: '', later: 'not yet' }],
   } as unknown as Bench
   const show = (onStarted: () => void) =>
@@ -110,11 +110,12 @@ describe('StartStudy', () => {
     expect((screen.getByText('trade: not yet') as HTMLOptionElement).disabled).toBe(true)
     fireEvent.change(screen.getByLabelText('Seed'), { target: { value: '7' } })
     fireEvent.change(screen.getByLabelText('rate'), { target: { value: '2.5' } })
+    fireEvent.change(screen.getByLabelText('pad'), { target: { value: 'ceramic' } })
     fireEvent.click(screen.getByText('Start'))
     await waitFor(() => expect(started).toHaveBeenCalled())
     const [path, init] = fetch.mock.calls[0] as unknown as [string, { body: string }]
     expect(path).toBe('/v1/benches/drum/runs')
-    expect(JSON.parse(init.body)).toEqual({ study: 'best', seed: 7, hold: { rate: 2.5 } })
+    expect(JSON.parse(init.body)).toEqual({ study: 'best', seed: 7, hold: { rate: 2.5, pad: 'ceramic' } })
   })
   it('shows why the service refuses', async () => {
     vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ title: '', status: 400, detail: 'the budget is too small' }), { status: 400 }))
