@@ -95,7 +95,7 @@ func TestABenchIsTakenOutAsItWas(t *testing.T) {
 	require.Equal(t, 0, code, stderr)
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
-	d.write("cutter.bench.yaml", strings.Replace(string(text), "at_most: 6000", "at_most: 3000", 1))
+	d.write("cutter.bench.yaml", strings.Replace(string(text), "at_most: 6000", "at_most: 5500", 1))
 	_, _, _ = d.run("try", file)
 	target := filepath.Join(t.TempDir(), "first")
 	code, out, stderr := d.run("export", "cutter", target, "--revision", "1")
