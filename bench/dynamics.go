@@ -99,6 +99,9 @@ func (f *fileReader) dynamics(n *node) {
 			f.fields(n, "accuracy", keys{"relative": part("relative", &d.Relative), "absolute": part("absolute", &d.Absolute)})
 		},
 	})
+	if curves := len(d.States) + len(d.Signals); d.Count*curves > maxValues {
+		f.wrong(n.line, "time: %d samples of %d states and signals are more than the %d values that an evaluation may have: take fewer", d.Count, curves, maxValues)
+	}
 	if n.kind == mapping && (!time || len(d.States) == 0) && len(f.problems) == 0 {
 		f.wrong(n.line, "dynamics needs time and states: time: {from: 0, to: 10, count: 201}, states: {x: {start: 0, rate: v}}")
 	}

@@ -60,6 +60,7 @@ func TestMistakesInDynamicsAreExplained(t *testing.T) {
 		"  end: {nominal: 5}|  time: {nominal: 5}":               "time is what the equations run over",
 		"most: {unit: rad, formula: peak_abs(angle)}|most: time": "which is no input",
 		"  dynamics:|  formulas: {a: 1}\n  dynamics:":            "exactly one of steps, formulas and dynamics, not 2",
+		"count: 51|count: 2000000":                               "at most 1000000 samples are kept",
 		", rate: turn}|}":                                        "angle needs its start and its rate of change",
 	} {
 		old, replacement, _ := strings.Cut(from, "|")

@@ -20,7 +20,7 @@ type chunkRow struct {
 	Count     int    // of evaluations
 	SolverKey []byte `gorm:"index"`
 	Keys      []byte // of the evaluations that other runs may use, one after the other; zeros for the others
-	Data      []byte // CBOR of []dispatch.Record
+	Data      []byte // CBOR of []dispatch.Record, compressed where it is large
 	Gradients []byte // CBOR of their gradients by number; NULL where there are none
 }
 
@@ -59,6 +59,9 @@ func (j journal) Append(records []dispatch.Record) error {
 	}
 	data, err := encode.Marshal(records)
 	if err != nil {
+		return err
+	}
+	if data, err = packed(data); err != nil {
 		return err
 	}
 	const size = len(dispatch.Key{})
@@ -160,7 +163,11 @@ func unpack(row chunkRow) ([]dispatch.Record, error) {
 		return nil, err
 	}
 	var records []dispatch.Record
-	if err := decode.Unmarshal(row.Data, &records); err != nil {
+	data, err := unpacked(row.Data)
+	if err == nil {
+		err = decode.Unmarshal(data, &records)
+	}
+	if err != nil {
 		return nil, fmt.Errorf("evaluations from %d on of run %d are damaged: %w", row.First, row.Run, err)
 	}
 	if row.Gradients == nil {

@@ -149,3 +149,30 @@ func TestRevisionsAreListedNewestFirst(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, none)
 }
+
+func TestLargeRecordsAreCompressed(t *testing.T) {
+	folder := t.TempDir()
+	s := open(t, folder)
+	run := study.Run{Bench: "a"}
+	require.NoError(t, s.CreateRun(&run))
+	r := record(1, core.OK)
+	long := curve.Curve{}
+	for i := range 3000 {
+		long.X, long.Y = append(long.X, float64(i)*0.01), append(long.Y, float64(i%7))
+	}
+	r.Curves = []curve.Curve{long, long, long, long}
+	require.NoError(t, s.Journal(run.ID, [32]byte{}, false).Append([]dispatch.Record{r}))
+	var kept []dispatch.Record
+	require.NoError(t, s.Evaluations(run.ID, 1, func(r dispatch.Record) bool { kept = append(kept, r); return true }))
+	assert.Equal(t, r.Curves, kept[0].Curves, "to the last digit")
+	require.NoError(t, s.Close())
+	info, err := os.Stat(filepath.Join(folder, "ropebench.sqlite"))
+	require.NoError(t, err)
+	assert.Less(t, info.Size(), int64(200_000), "4 curves of 3000 samples have 216 kB")
+	reopened := open(t, folder)
+	known, err := reopened.Known([32]byte{})
+	require.NoError(t, err)
+	_, found, err := known.Find(r.Key)
+	require.NoError(t, err)
+	assert.True(t, found)
+}
