@@ -235,6 +235,8 @@ type Study struct {
 	StartBest string           // the study whose best design is the start
 	Tolerance float64
 	Plateau   int
+
+	line int // in the bench file
 }
 
 // A Budget bounds a run. Zero values do not bound.

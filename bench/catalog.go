@@ -24,7 +24,7 @@ func (b *Bench) readCatalogs(content Content) Problems {
 		}
 		file, kept := content.Files[key(in.Choices.Catalog)]
 		if !kept {
-			return problems // it is missing, which is said already
+			continue // it is missing, which is said already
 		}
 		choices, wrong := readCatalog(in.Choices.Catalog, file.Text)
 		if len(wrong) > 0 {
@@ -39,10 +39,30 @@ func (b *Bench) readCatalogs(content Content) Problems {
 	if len(problems) > 0 {
 		return problems
 	}
+	problems = b.checkRowsOfStudies(content.File)
 	for _, u := range b.uses {
 		for _, name := range u.expression.Names {
 			if message := b.wordMistake(name); message != "" {
 				problems = append(problems, Problem{content.File, u.line, fmt.Sprintf("%s: in the formula %q: %s", u.what, u.expression.Text, message)})
+			}
+		}
+	}
+	return problems
+}
+
+// checkRowsOfStudies looks up the rows of catalogs that studies hold or start from.
+func (b *Bench) checkRowsOfStudies(file string) Problems {
+	var problems Problems
+	for _, s := range b.Studies {
+		for what, values := range map[string]map[string]Value{"hold": s.Hold, "start": s.Start} {
+			for name, value := range values {
+				in, _ := b.Input(name)
+				if in.Choices == nil || in.Choices.Catalog == "" || in.Choices.Words == nil {
+					continue // looked up already, or the catalog is missing
+				}
+				if _, err := in.NumberOf(value); err != nil {
+					problems = append(problems, Problem{file, s.line, fmt.Sprintf("%s: %s: %s", s.Name, what, err)})
+				}
 			}
 		}
 	}

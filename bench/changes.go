@@ -50,6 +50,7 @@ func Changes(older, newer *Bench, olderContent, newerContent Content) []string {
 		}
 	})
 	compare(older.Studies, newer.Studies, "study", func(s Study) string { return s.Name }, say, func(a, b Study) {
+		a.line, b.line = 0, 0 // where a study stands is no part of it
 		if !reflect.DeepEqual(a, b) {
 			say("study %s: %s -> %s", a.Name, a.Summary(), b.Summary())
 		}

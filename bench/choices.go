@@ -235,7 +235,9 @@ func (b *Bench) wordMistake(name string) string {
 }
 
 // wordy is true for an input that will be a word, also before its catalog is read.
-func (in Input) wordy() bool { return in.Choices.Words != nil || in.Choices.Catalog != "" }
+func (in Input) wordy() bool {
+	return in.Choices != nil && (in.Choices.Words != nil || in.Choices.Catalog != "")
+}
 
 func firstWord(c Column) string {
 	for _, word := range c.Words {

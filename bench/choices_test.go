@@ -108,6 +108,18 @@ func TestMistakesInChoicesAreExplained(t *testing.T) {
 	}
 }
 
+func TestRowsThatStudiesNameAreLookedUp(t *testing.T) {
+	studies := "studies:\n  a: {kind: sample, hold: {rope: S13}}\n  b: {kind: optimize, minimize: mass, start: {rope: S16, pad: wood}}\n"
+	_, _, err := loadWith(t, winchFile+studies, map[string]string{"ropes.csv": ropesFile})
+	assert.ErrorContains(t, err, "winch.bench.yaml:12: b: start: pad cannot be wood")
+	_, _, err = loadWith(t, winchFile+strings.Replace(studies, ", pad: wood", "", 1), map[string]string{"ropes.csv": ropesFile})
+	assert.ErrorContains(t, err, "winch.bench.yaml:11: a: hold: rope cannot be S13")
+	assert.NotContains(t, err.Error(), "b: start", "S16 is a row")
+	_, _, err = loadWith(t, winchFile, map[string]string{})
+	require.Error(t, err)
+	assert.Equal(t, 1, strings.Count(err.Error(), "\n")+1, "a missing catalog is one mistake: %s", err)
+}
+
 func TestMistakesInCatalogsAreExplained(t *testing.T) {
 	for text, says := range map[string]string{
 		"name,mass\nS12,\n":              "ropes.csv:2: the cell of column mass is empty in the row of \"S12\"",

@@ -98,8 +98,9 @@ func Parse(content Content) (*Bench, error) {
 // readFiles takes from the files of a bench what its reading needs, and checks them.
 func (b *Bench) readFiles(content Content) Problems {
 	problems := b.readCatalogs(content)
-	if len(problems) > 0 {
-		return problems // the names of their columns are needed to look at anything else
+	unread := func(in Input) bool { return in.wordy() && in.Choices.Words == nil }
+	if len(problems) > 0 || slices.ContainsFunc(b.Inputs, unread) {
+		return problems // their rows and columns are needed to look at anything else
 	}
 	problems = append(problems, b.checkDecks(content)...)
 	problems = append(problems, b.checkWorkbooks(content)...)

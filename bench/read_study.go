@@ -27,7 +27,7 @@ var (
 
 func (f *fileReader) study(name string, line int, n *node) {
 	f.studyLines[name] = line
-	s := Study{Name: name, Seed: 1}
+	s := Study{Name: name, Seed: 1, line: line}
 	if n.kind != mapping {
 		f.wrong(n.line, "%s needs a kind and its keys: {kind: sample, points: 40}", name)
 		return
