@@ -51,6 +51,30 @@ func TestEveryBenchFitsTheSchema(t *testing.T) {
 	assert.NoError(t, fits(t, s, strings.NewReplacer("1e-4", "0.0001", "[1e-5, 1e-3]", "[0.00001, 0.001]", "010", "10").Replace(hoist)))
 }
 
+func TestEveryKindOfInputAndSolverFitsTheSchema(t *testing.T) {
+	s := schema(t)
+	plain := strings.NewReplacer("1e-9", "0.000000001")
+	scatters := []string{"{lognormal: {mean: 3, sd: 1}}", "{uniform: {lower: 1, upper: 2}}", "{triangular: {lower: 1, mode: 2, upper: 3}}", "{weibull: {shape: 2, scale: 80}}",
+		"{empirical: {from: riders.csv, column: mass}, within: [1, 9]}"}
+	texts := []string{winchFile, plain.Replace(swingFile)}
+	for _, scatter := range scatters {
+		texts = append(texts, strings.Replace(winchFile, "{normal: {mean: 80, sd: 14}, within: [45, 120]}", scatter, 1))
+	}
+	for _, text := range texts {
+		assert.NoError(t, fits(t, s, text), text)
+	}
+	for from, to := range map[string]string{
+		"values: [12, 5, 6, 8, 10]": "values: [12]", "catalog: ropes.csv": "catalog: 3", "{mean: 80, sd: 14}": "{mean: 80}", "{normal: {mean: 80, sd: 14}, within: [45, 120]}": "{}",
+	} {
+		require.Contains(t, winchFile, from)
+		assert.Error(t, fits(t, s, strings.Replace(winchFile, from, to, 1)), to)
+	}
+	for from, to := range map[string]string{"count: 51, ": "", "start: 0, ": "", "{relative: 1e-9}": "{relative: 5}", "    signals:": "    signal:"} {
+		require.Contains(t, swingFile, from)
+		assert.Error(t, fits(t, s, plain.Replace(strings.Replace(swingFile, from, to, 1))), to)
+	}
+}
+
 func TestWhatTheReaderRefusesTheSchemaRefuses(t *testing.T) {
 	s := schema(t)
 	plain := strings.NewReplacer("1e-4", "0.0001", "[1e-5, 1e-3]", "[0.00001, 0.001]", "010", "10").Replace(hoist)

@@ -149,3 +149,19 @@ func TestSwitchedProgramsHoldTheirModes(t *testing.T) {
 	program.NewMachine().One([]float64{0.9, -2}, plain)
 	assert.Equal(t, plain[0], out[0], "settled, it is the formula itself")
 }
+
+func TestScalarFormulasAllocateNothing(t *testing.T) {
+	expression, err := Parse("a > 1 ? sqrt(a^2 + b^2)/max(a, b) : exp(-a)*sin(b)")
+	require.NoError(t, err)
+	program, err := Compile([]string{"a", "b"}, []Definition{{"f", expression}})
+	require.NoError(t, err)
+	value, slopes := program.NewMachine(), program.Gradient([]int{0, 1}).NewMachine()
+	row, out := []float64{1.5, 2}, make([]float64, 3)
+	in, into := func(int) []float64 { return row }, func(int) []float64 { return out }
+	for name, call := range map[string]func(){
+		"one": func() { value.One(row, out) }, "a batch": func() { value.Eval(150, in, into) },
+		"derivatives": func() { slopes.One(row, out) }, "derivatives of a batch": func() { slopes.Eval(150, in, into) },
+	} {
+		assert.Zero(t, testing.AllocsPerRun(100, call), name)
+	}
+}
