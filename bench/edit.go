@@ -28,6 +28,12 @@ func (e Edit) Take(file string, text, deck []byte) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	lines := splitText(deck)
+	for _, number := range e.Numbers {
+		if !number.stands(lines) {
+			return nil, fmt.Errorf("on line %d in field %d of %s stands no number that could be taken", number.Line, number.Field, e.Deck)
+		}
+	}
 	if owner := e.owner(b, deck); owner != "" && owner != e.Input {
 		return nil, fmt.Errorf("that number is %s already: give it back first", owner)
 	}
@@ -87,6 +93,21 @@ func (e Edit) open(file string, text []byte) (*editor, *Bench, error) {
 	return &editor{file: file, lines: strings.Split(string(text), "\n")}, b, nil
 }
 
+// stands is true where there is a number at the place.
+func (n NumberPlace) stands(lines []textLine) bool {
+	if n.Line < 1 || n.Line > len(lines) {
+		return false
+	}
+	line := lines[n.Line-1].text
+	spans := fieldSpans(line)
+	if n.Field < 1 || n.Field > len(spans) {
+		return false
+	}
+	text := string(line[spans[n.Field-1][0]:spans[n.Field-1][1]])
+	_, err := ReadNumber(text, "")
+	return err == nil && text != ""
+}
+
 // owner is the input that stands for one of the numbers already.
 func (e Edit) owner(b *Bench, deck []byte) string {
 	lines := splitText(deck)
@@ -128,13 +149,10 @@ func placesOf(b *Bench, deck, input string) []Place {
 // covers is true where the place has the number.
 func (p Place) covers(number NumberPlace, lines []textLine) bool {
 	found, err := p.find(lines)
-	if err != nil || number.Line < 1 || number.Line > len(lines) {
+	if err != nil || !number.stands(lines) {
 		return false
 	}
 	spans := fieldSpans(lines[number.Line-1].text)
-	if number.Field < 1 || number.Field > len(spans) {
-		return false
-	}
 	at := lines[number.Line-1].from
 	from, to := at+spans[number.Field-1][0], at+spans[number.Field-1][1]
 	return slices.ContainsFunc(found, func(n numberAt) bool { return n.from < to && from < n.to })

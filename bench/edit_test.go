@@ -76,7 +76,9 @@ func TestWhatCannotBeEditedIsExplained(t *testing.T) {
 		_, err := Edit{c.deck, c.input, []NumberPlace{{2, 1}}, 8}.Take("plate.bench.yaml", []byte(c.text), []byte(plateDeck))
 		assert.ErrorContains(t, err, c.says)
 	}
-	_, err := Edit{"plate.inp", "web", []NumberPlace{{1, 1}}, 8}.Take("plate.bench.yaml", []byte(plateFile), []byte("8.0 @[load]\n"))
+	_, err := Edit{"plate.inp", "web", []NumberPlace{{1, 1}}, 8}.Take("plate.bench.yaml", []byte(plateFile), []byte(plateDeck))
+	assert.ErrorContains(t, err, "on line 1 in field 1 of plate.inp stands no number")
+	_, err = Edit{"plate.inp", "web", []NumberPlace{{1, 1}}, 8}.Take("plate.bench.yaml", []byte(plateFile), []byte("8.0 @[load]\n"))
 	assert.ErrorContains(t, err, "plate.inp has slots such as @[load]: write @[web] in place of the number")
 	_, err = Edit{Deck: "plate.inp", Input: "web"}.Take("plate.bench.yaml", []byte(plateFile), nil)
 	assert.ErrorContains(t, err, "no number is named")

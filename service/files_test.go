@@ -137,7 +137,7 @@ func TestNumbersOfADeckAreTaken(t *testing.T) {
 	order["input"], order["numbers"] = "gap", []map[string]int{{"line": 1, "field": 1}}
 	status, text = b.ask(t, "POST", "/v1/benches/pulley/places", encoded(t, order))
 	assert.Equal(t, 422, status)
-	assert.Contains(t, text, "which is no number")
+	assert.Contains(t, text, "stands no number that could be taken")
 	info, err := os.Stat(filepath.Join(folder, "plate.inp"))
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm())
