@@ -62,6 +62,7 @@ type Machine struct {
 	program   *Program
 	registers []float64                 // register r, lane l: r*Lanes + l
 	single    *[narrowRegisters]float64 // the registers of one row; nil where the program has more
+	steps     []step
 }
 
 // NewMachine returns a machine for p, with its constants in place.
@@ -76,6 +77,9 @@ func (p *Program) NewMachine() *Machine {
 		for i := range lanes {
 			lanes[i] = value
 		}
+	}
+	for _, in := range p.code {
+		m.steps = append(m.steps, m.stepOf(in))
 	}
 	return m
 }
@@ -103,8 +107,8 @@ func (m *Machine) Eval(n int, in, out func(row int) []float64) {
 		for l := 0; l < rows; l += block {
 			m.load(start+l, l, min(block, rows-l), in)
 		}
-		for i := range m.program.code {
-			m.step(&m.program.code[i], rows)
+		for i := range m.steps {
+			m.steps[i].run(rows)
 		}
 		for l := 0; l < rows; l += block {
 			m.store(start+l, l, min(block, rows-l), out)
@@ -207,25 +211,41 @@ func compute(op operation, a, b, c float64) float64 {
 	return binaryFunctions[op](a, b)
 }
 
-// step runs one instruction over the first n lanes, or over all where that is quicker.
-func (m *Machine) step(in *instruction, n int) {
-	if kernel := byConstant[in.op]; kernel != nil && int(in.a) < len(m.program.constants) {
-		kernel(m.lanes(in.dst), m.program.constants[in.a], m.lanes(in.b), m.lanes(in.c))
+// A step is an instruction on the lanes of its registers, with the kernel that runs it over all of them, if there is one.
+type step struct {
+	kernel       func(dst, a, b, c *[Lanes]float64)
+	byConstant   func(dst *[Lanes]float64, a float64, b, c *[Lanes]float64)
+	constant     float64
+	op           operation
+	dst, a, b, c *[Lanes]float64
+}
+
+func (m *Machine) stepOf(in instruction) step {
+	s := step{kernel: kernels[in.op], op: in.op, dst: m.lanes(in.dst), a: m.lanes(in.a), b: m.lanes(in.b), c: m.lanes(in.c)}
+	if int(in.a) < len(m.program.constants) {
+		s.byConstant, s.constant = byConstant[in.op], m.program.constants[in.a]
+	}
+	return s
+}
+
+// run computes the first n lanes, or all where that is quicker.
+func (s *step) run(n int) {
+	if s.byConstant != nil {
+		s.byConstant(s.dst, s.constant, s.b, s.c)
 		return
 	}
-	if kernel := kernels[in.op]; kernel != nil {
-		kernel(m.lanes(in.dst), m.lanes(in.a), m.lanes(in.b), m.lanes(in.c))
+	if s.kernel != nil {
+		s.kernel(s.dst, s.a, s.b, s.c)
 		return
 	}
-	a, b, c, dst := m.lanes(in.a)[:n], m.lanes(in.b)[:n], m.lanes(in.c)[:n], m.lanes(in.dst)[:n]
-	if unary := unaryFunctions[in.op]; unary != nil {
-		for i := range dst {
-			dst[i] = unary(a[i])
+	if unary := unaryFunctions[s.op]; unary != nil {
+		for i := range s.dst[:n] {
+			s.dst[i] = unary(s.a[i])
 		}
 		return
 	}
-	for i := range dst {
-		dst[i] = compute(in.op, a[i], b[i], c[i])
+	for i := range s.dst[:n] {
+		s.dst[i] = compute(s.op, s.a[i], s.b[i], s.c[i])
 	}
 }
 
