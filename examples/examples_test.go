@@ -2,6 +2,7 @@
 package examples
 
 import (
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -145,4 +146,34 @@ func TestSledIsCalculatedByItsWorkbook(t *testing.T) {
 	assert.Less(t, light.Best.Values["mass"], steel.Best.Values["mass"], "the workbook looks the word up")
 	best := d.run(study.Question{Study: "cheap", Seed: 1})
 	assert.True(t, best.Best.Feasible)
+}
+
+func TestLoadCellFilterTakesTheHumOut(t *testing.T) {
+	needs(t, "ngspice", "ngspice")
+	d := open(t, "load-cell-filter/filter.bench.yaml")
+	today := d.try(nil)
+	require.NotNil(t, today.Best, today.LastWhy)
+	assert.False(t, today.Best.Feasible, "the hum is still there")
+	// A unity-gain stage of second order: the gain at 50 Hz by its transfer function.
+	r, c1, c2 := 150e3, 150e-9, 100e-9
+	better := d.try(map[string]bench.Value{"r1": {Number: 150}, "r2": {Number: 150}, "c1": {Number: 150}, "c2": {Number: 100}})
+	require.NotNil(t, better.Best, better.LastWhy)
+	w := 2 * math.Pi * 50
+	gain := 1 / math.Hypot(1-w*w*r*r*c1*c2, w*2*r*c2)
+	assert.InDelta(t, 20*math.Log10(gain), better.Best.Values["hum"], 0.02)
+	assert.True(t, better.Best.Feasible)
+	assert.InDelta(t, 3+0.35*(math.Pow(150, 0.6)+math.Pow(100, 0.6)), better.Best.Values["cost"], 1e-9)
+	best := d.run(study.Question{Study: "cheap", Seed: 1})
+	assert.True(t, best.Best.Feasible)
+	assert.LessOrEqual(t, best.Best.Values["cost"], better.Best.Values["cost"]+1e-9)
+}
+
+func TestZiplineIsTheDemo(t *testing.T) {
+	b, content, err := bench.Load("zipline/zipline.bench.yaml")
+	require.NoError(t, err)
+	assert.Len(t, content.Files, 2)
+	packed, err := Zipline.ReadFile("zipline/zipline.bench.yaml")
+	require.NoError(t, err)
+	assert.Equal(t, string(content.Files["zipline.bench.yaml"].Text), string(packed), "the demo takes its bench from here; cmd/ropebench runs it")
+	assert.Contains(t, b.Symbols(""), "minimize    cost")
 }
