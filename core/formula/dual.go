@@ -1,7 +1,6 @@
 package formula
 
 import (
-	"errors"
 	"fmt"
 
 	"github.com/expr-lang/expr/ast"
@@ -253,13 +252,4 @@ func tangentOfReading(name string, c curve.Curve, t curve.Tangent, arguments, mo
 		moved = c.SlopeSlope(t)
 	}
 	return &moved
-}
-
-// TakeSlope is the derivative of Take when the samples move by t.
-func TakeSlope(name string, c curve.Curve, t curve.Tangent) (float64, error) {
-	slope, known := slopesOfVectors[name]
-	if !known {
-		return 0, errors.New("there is no " + name + " to take of a vector or curve")
-	}
-	return slope(c, t), nil
 }

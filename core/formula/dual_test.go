@@ -71,9 +71,4 @@ func TestTangentsOfSequences(t *testing.T) {
 	}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{4, 80}, dual.Tangents[0].Y)
-	slope, err := TakeSlope("total", *dual.Samples, *dual.Tangents[0])
-	require.NoError(t, err)
-	assert.Equal(t, 84.0, slope)
-	_, err = TakeSlope("slope", *dual.Samples, *dual.Tangents[0])
-	assert.Error(t, err)
 }
