@@ -53,7 +53,7 @@ func (a *Along) resolve(content Content) error {
 		}
 		return nil
 	}
-	column, err := ReadCurve(bytes.NewReader(content.Files[key(a.File)].Text), a.File, a.Column, a.Column)
+	column, err := ReadCurve(bytes.NewReader(content.Files[ContentPath(a.File)].Text), a.File, a.Column, a.Column)
 	a.Values = column.Y
 	return err
 }
@@ -63,7 +63,7 @@ func (b *Bench) readAlong(content Content) Problems {
 	var problems Problems
 	for _, formula := range b.Solver.Formulas {
 		if a := formula.Along; a != nil {
-			if _, kept := content.Files[key(a.File)]; a.File != "" && !kept {
+			if _, kept := content.Files[ContentPath(a.File)]; a.File != "" && !kept {
 				continue // it is missing, which is said already
 			}
 			if err := a.resolve(content); err != nil {

@@ -22,7 +22,7 @@ func (b *Bench) readCatalogs(content Content) Problems {
 		if in.Choices == nil || in.Choices.Catalog == "" {
 			continue
 		}
-		file, kept := content.Files[key(in.Choices.Catalog)]
+		file, kept := content.Files[ContentPath(in.Choices.Catalog)]
 		if !kept {
 			continue // it is missing, which is said already
 		}

@@ -22,7 +22,7 @@ func (b *Bench) checkWorkbooks(content Content) Problems {
 		wrong := func(format string, args ...any) {
 			problems = append(problems, Problem{w.File, 1, fmt.Sprintf(format, args...)})
 		}
-		file, kept := content.Files[key(w.File)]
+		file, kept := content.Files[ContentPath(w.File)]
 		if !kept {
 			continue // it is missing, which is said already
 		}

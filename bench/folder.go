@@ -180,8 +180,8 @@ func (c *collector) add(name string) {
 		return
 	}
 	defer root.Close()
-	if text, isChanged := c.changed[key(name)]; isChanged {
-		c.content.Files[key(name)] = File{Text: text}
+	if text, isChanged := c.changed[ContentPath(name)]; isChanged {
+		c.content.Files[ContentPath(name)] = File{Text: text}
 		return
 	}
 	info, err := root.Stat(filepath.Clean(name))
@@ -229,8 +229,8 @@ func (c *collector) read(root *os.Root, path string) {
 	c.content.Files[path] = File{text, info.Mode()&0o111 != 0}
 }
 
-// key is the path of a file in the content of a bench.
-func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
+// ContentPath is the path of a file in the content of a bench.
+func ContentPath(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
 
 // checkDecks parses every deck and argument, and looks up the names in their slots.
 func (b *Bench) checkDecks(content Content) Problems {
@@ -239,7 +239,7 @@ func (b *Bench) checkDecks(content Content) Problems {
 	known := slices.Sorted(maps.Keys(only))
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil {
-			deck, wrong := step.Fill.Deck(content.Files[key(step.Fill.From)].Text)
+			deck, wrong := step.Fill.Deck(content.Files[ContentPath(step.Fill.From)].Text)
 			problems = append(append(problems, wrong...), b.checkSlots(step.Fill.From, deck, only, known)...)
 			continue
 		}
@@ -295,7 +295,7 @@ func (b *Bench) PlacesIn(content Content) ([]Change, error) {
 		if step.Fill == nil {
 			continue
 		}
-		text := content.Files[key(step.Fill.From)].Text
+		text := content.Files[ContentPath(step.Fill.From)].Text
 		deck, problems := step.Fill.Deck(text)
 		if len(problems) > 0 {
 			return nil, problems

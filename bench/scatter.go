@@ -132,7 +132,7 @@ func (b *Bench) readScatter(content Content) Problems {
 		if s == nil || s.File == "" {
 			continue
 		}
-		file, kept := content.Files[key(s.File)]
+		file, kept := content.Files[ContentPath(s.File)]
 		if !kept {
 			continue // it is missing, which is said already
 		}

@@ -58,7 +58,7 @@ func (b *Bench) readLimitCurves(content Content) Problems {
 		if q.File == "" {
 			continue
 		}
-		file, kept := content.Files[key(q.File)]
+		file, kept := content.Files[ContentPath(q.File)]
 		if !kept {
 			continue // it is missing, which is said already
 		}

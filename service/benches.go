@@ -142,27 +142,38 @@ func (s *Service) getChanges(c fiber.Ctx) error {
 
 // changes says in words what is different between two revisions.
 func (s *Service) changes(name string, from, to int) ([]string, error) {
-	older, err := s.store.Content(name, from)
+	older, err := s.parsed(name, from)
 	if err != nil {
 		return nil, err
 	}
-	newer, err := s.store.Content(name, to)
+	newer, err := s.parsed(name, to)
 	if err != nil {
 		return nil, err
 	}
-	before, err := bench.Parse(older)
+	return newer.since(older), nil
+}
+
+// A parsedRevision is a revision with its content and what that says.
+type parsedRevision struct {
+	bench   *bench.Bench
+	content bench.Content
+}
+
+func (s *Service) parsed(name string, number int) (parsedRevision, error) {
+	content, err := s.store.Content(name, number)
 	if err != nil {
-		return nil, fmt.Errorf("revision %d: %w", from, err)
+		return parsedRevision{}, err
 	}
-	after, err := bench.Parse(newer)
+	b, err := bench.Parse(content)
 	if err != nil {
-		return nil, fmt.Errorf("revision %d: %w", to, err)
+		return parsedRevision{}, fmt.Errorf("revision %d: %w", number, err)
 	}
-	words := bench.Changes(before, after, older, newer)
-	if words == nil {
-		words = []string{}
-	}
-	return words, nil
+	return parsedRevision{b, content}, nil
+}
+
+// since says in words what changed from an older revision to this one.
+func (r parsedRevision) since(older parsedRevision) []string {
+	return append([]string{}, bench.Changes(older.bench, r.bench, older.content, r.content)...)
 }
 
 // A benchAnswer is a bench as it is shown.

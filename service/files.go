@@ -47,7 +47,7 @@ func (s *Service) listFiles(c fiber.Ctx) error {
 	paths := slices.DeleteFunc(slices.Sorted(maps.Keys(content.Files)), func(path string) bool { return path == content.File })
 	for _, path := range append([]string{content.File}, paths...) {
 		text := content.Files[path].Text
-		isDeck := slices.ContainsFunc(b.Solver.Steps, func(step bench.Step) bool { return step.Fill != nil && filepath.Clean(step.Fill.From) == path })
+		isDeck := slices.ContainsFunc(b.Solver.Steps, func(step bench.Step) bool { return step.Fill != nil && bench.ContentPath(step.Fill.From) == path })
 		files = append(files, fileAnswer{path, len(text), isDeck, utf8.Valid(text) && len(text) <= maxEdited})
 	}
 	return c.JSON(fiber.Map{"file": saved.File, "files": files})
@@ -236,7 +236,7 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 	var places []bench.Place
 	slots := true
 	for _, step := range b.Solver.Steps {
-		if step.Fill != nil && filepath.Clean(step.Fill.From) == path {
+		if step.Fill != nil && bench.ContentPath(step.Fill.From) == path {
 			places, slots = append(places, step.Fill.Put...), step.Fill.Put == nil
 		}
 	}
@@ -298,15 +298,25 @@ func (s *Service) listRevisions(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	answers := []revisionAnswer{}
-	for _, r := range revisions {
-		changes := []string{}
-		if r.Number > 1 {
-			if changes, err = s.changes(name, r.Number-1, r.Number); err != nil {
-				return err
-			}
+	answers := make([]revisionAnswer, len(revisions))
+	var newer parsedRevision
+	for i, r := range revisions { // newest first: each is read once, and compared with the one before it
+		older, err := s.parsed(name, r.Number)
+		if err != nil {
+			return err
 		}
-		answers = append(answers, revisionAnswer{r, changes})
+		answers[i] = revisionAnswer{r, []string{}}
+		if i > 0 {
+			answers[i-1].Changes = newer.since(older)
+		}
+		newer = older
+	}
+	if last := len(revisions) - 1; last >= 0 && revisions[last].Number > 1 { // the list is cut off there
+		older, err := s.parsed(name, revisions[last].Number-1)
+		if err != nil {
+			return err
+		}
+		answers[last].Changes = newer.since(older)
 	}
 	return c.JSON(answers)
 }

@@ -54,7 +54,7 @@ func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
 
 func prepare(described bench.Step, content bench.Content) (step, error) {
 	if fill := described.Fill; fill != nil {
-		deck, problems := fill.Deck(content.Files[key(fill.From)].Text)
+		deck, problems := fill.Deck(content.Files[bench.ContentPath(fill.From)].Text)
 		if len(problems) > 0 {
 			return step{}, problems
 		}
@@ -76,9 +76,6 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 	}
 	return prepared, nil
 }
-
-// key is the path of a file in the content of a bench.
-func key(path string) string { return filepath.ToSlash(filepath.Clean(path)) }
 
 // Written gives every text that is put into a deck or an argument.
 func (s *Solver) Written(value func(name string) bench.Value) []string {
@@ -186,7 +183,7 @@ func (s *Solver) copyFiles(folder string) error {
 	decks := map[string]bool{s.content.File: true}
 	for _, step := range s.steps {
 		if step.fill != nil {
-			decks[key(step.fill.From)] = true
+			decks[bench.ContentPath(step.fill.From)] = true
 		}
 	}
 	for path, file := range s.content.Files {

@@ -12,7 +12,7 @@ import (
 
 // setCells writes the workbook with the values of a design into the working folder.
 func (s *Solver) setCells(w *bench.Workbook, job solver.Job) error {
-	book, err := workbook.Open(s.content.Files[key(w.File)].Text)
+	book, err := workbook.Open(s.content.Files[bench.ContentPath(w.File)].Text)
 	if err != nil {
 		return solver.Failed("%s: %s", w.File, err)
 	}
