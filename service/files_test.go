@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -165,4 +166,40 @@ func TestRevisionsAreListedAndTakenOut(t *testing.T) {
 	assert.Contains(t, string(deck), "*SHELL")
 	status, _ = b.ask(t, "GET", "/v1/benches/pulley/archive?revision=99", "")
 	assert.Equal(t, http.StatusNotFound, status)
+}
+
+func TestTheListOfRevisionsIsCutOff(t *testing.T) {
+	b, _ := plates(t)
+	for i := range 51 { // with the first, 52
+		require.NoError(t, os.WriteFile(b.file, []byte(strings.Replace(plateBench, "nominal: 3", "nominal: "+strconv.Itoa(4+i), 1)), 0o644))
+		b.ask(t, "GET", "/v1/benches/pulley", "")
+	}
+	revisions := answer[[]struct {
+		Number  int
+		Changes []string
+	}](t, b, "GET", "/v1/benches/pulley/revisions", "")
+	require.Len(t, revisions, 50)
+	assert.Equal(t, 52, revisions[0].Number)
+	assert.Equal(t, 3, revisions[49].Number)
+	for i, r := range revisions {
+		was, is := strconv.Itoa(3+r.Number-2), strconv.Itoa(3+r.Number-1)
+		require.NotEmpty(t, r.Changes, "revision %d", r.Number)
+		assert.Equal(t, "load: nominal "+was+" -> "+is, r.Changes[0], "each beside the one before it, the last too: %d", i)
+	}
+}
+
+func TestAFileThatCannotBeWrittenIsSaid(t *testing.T) {
+	b, folder := plates(t)
+	read := answer[struct{ Text, Mark string }](t, b, "GET", "/v1/benches/pulley/files/plate.inp", "")
+	require.NoError(t, os.Mkdir(filepath.Join(folder, "plate.inp.ropebench-new"), 0o755)) // stands in the way of the new text
+	status, text := b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", encoded(t, map[string]string{"text": "x", "mark": read.Mark}))
+	assert.Equal(t, 409, status)
+	assert.Contains(t, text, "plate.inp cannot be written in")
+	assert.Equal(t, read.Text, contents(t, filepath.Join(folder, "plate.inp")), "the old text is whole")
+	large := strings.Repeat("x", 2<<20+1)
+	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", encoded(t, map[string]string{"text": large, "mark": read.Mark}))
+	assert.Equal(t, 413, status)
+	assert.Contains(t, text, "at most 2 MB are edited here")
+	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", `{"txt": "x"}`)
+	assert.Equal(t, 400, status, text)
 }

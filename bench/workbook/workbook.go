@@ -102,7 +102,7 @@ func Open(text []byte) (*Book, error) {
 	}
 	file, err := excelize.OpenReader(bytes.NewReader(text), excelize.Options{RawCellValue: true, UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxUnpacked})
 	if err != nil {
-		return nil, fmt.Errorf("this is no workbook (.xlsx) of less than %d MB unpacked: %w", maxUnpacked>>20, err)
+		return nil, fmt.Errorf("this is no workbook (.xlsx) of less than %d MB unpacked; save it as .xlsx in the spreadsheet program, or take sheets out of it: %w", maxUnpacked>>20, err)
 	}
 	return &Book{file: file, formulas: map[string]map[cell]string{}, state: map[cell]int{}}, nil
 }
@@ -190,7 +190,7 @@ func (b *Book) number(at cell) (float64, error) {
 		return 0, err
 	}
 	if text == "" {
-		return 0, fmt.Errorf("%s is empty", at)
+		return 0, fmt.Errorf("%s is empty: name a cell that holds a number or a formula", at)
 	}
 	number, err := strconv.ParseFloat(text, 64)
 	if err != nil {

@@ -77,7 +77,7 @@ func (m *Model) begin(inputs []float64, wrt []int) (*run, error) {
 	r.rate(r.from, r.step.y0, r.step.k[0])
 	for i, state := range m.States {
 		if !finite(r.step.y0[i]) || !finite(r.step.k[0][i]) {
-			return nil, fmt.Errorf("%s cannot begin: at time = %.6g it is %.6g and its rate %.6g", state.Name, r.from, r.step.y0[i], r.step.k[0][i])
+			return nil, fmt.Errorf("%s cannot begin: at time = %.6g it is %.6g and its rate %.6g; check its start and its rate", state.Name, r.from, r.step.y0[i], r.step.k[0][i])
 		}
 	}
 	r.next = r.firstStep()
@@ -230,7 +230,7 @@ func (r *run) accept() error {
 	}
 	for i, state := range r.model.States {
 		if y := s.y1[i]; !(math.Abs(y) < runAway) {
-			return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there", end, state.Name, y)
+			return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there; check its rate, or keep inputs out of where that happens", end, state.Name, y)
 		}
 	}
 	r.watchStiffness()
@@ -278,7 +278,7 @@ func (r *run) firstSwitch(end float64) (float64, bool) {
 func (r *run) passSwitch() error {
 	s := r.step
 	if r.switchesDone++; r.switchesDone > maxSwitches {
-		return fmt.Errorf("the equations switch more than %d times, at last at time = %.6g: they switch there and back", maxSwitches, s.t)
+		return fmt.Errorf("the equations switch more than %d times, at last at time = %.6g: they switch there and back; leave a band between switching there and back", maxSwitches, s.t)
 	}
 	old := append([]float64{}, r.modes()...)
 	r.settle(s.t, s.y0)
@@ -320,7 +320,7 @@ func (r *run) ranAway() error {
 			worst = i
 		}
 	}
-	return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there, with a rate of %.3g", s.t, r.model.States[worst].Name, s.y0[worst], s.k[0][worst])
+	return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there, with a rate of %.3g; check that rate, or keep inputs out of where that happens", s.t, r.model.States[worst].Name, s.y0[worst], s.k[0][worst])
 }
 
 // sample notes states and signals at a time. Signals are those of the formulas themselves, not of held modes.
