@@ -133,3 +133,45 @@ func TestSolutionsThatHaveNoEnd(t *testing.T) {
 	_, err := Compile(System{From: expression(t, "0"), To: expression(t, "1"), States: []State{{"x", expression(t, "0"), expression(t, "y")}}})
 	assert.ErrorContains(t, err, "rate of x: y is not known")
 }
+
+func TestTheBeginningMayMove(t *testing.T) {
+	s := System{Inputs: []string{"a", "b"}, From: expression(t, "a"), To: expression(t, "a + 2"), Count: 5, Relative: 1e-9, Absolute: 1e-11,
+		States: []State{{"x", expression(t, "b"), expression(t, "time - x")}}}
+	m, err := Compile(s)
+	require.NoError(t, err)
+	// x = time - 1 + (b - a + 1) exp(a - time)
+	want := func(time, a, b float64) float64 { return time - 1 + (b-a+1)*math.Exp(a-time) }
+	const a, b = 0.5, 2.0
+	solution, err := m.Differentiate([]float64{a, b}, []int{0, 1})
+	require.NoError(t, err)
+	for i, time := range solution.Curves[0].X {
+		decay := math.Exp(a - time)
+		assert.InDelta(t, want(time, a, b), solution.Curves[0].Y[i], 1e-8)
+		// The sample moves with a: its time does, and the beginning does; at a fixed delay only time - 1 - a*exp(-delay) changes.
+		assert.InDelta(t, 1-decay, solution.Tangents[0][0].Y[i], 1e-7, "by a, time %g", time)
+		assert.InDelta(t, 1, solution.Tangents[0][0].X[i], 1e-12)
+		assert.InDelta(t, decay, solution.Tangents[0][1].Y[i], 1e-7, "by b")
+		assert.Zero(t, solution.Tangents[0][1].X[i])
+	}
+}
+
+func TestAFinerAccuracyIsFiner(t *testing.T) {
+	worst := func(relative float64) float64 {
+		m := system(t, "6", 61, [][3]string{{"x", "b", "v"}, {"v", "0", "-a*sin(x) - 0.1*v"}})
+		m.Relative, m.Absolute = relative, relative*1e-2
+		solution, err := m.Solve([]float64{4, 1.2})
+		require.NoError(t, err)
+		m.Relative, m.Absolute = 1e-12, 1e-13
+		reference, err := m.Solve([]float64{4, 1.2})
+		require.NoError(t, err)
+		most := 0.0
+		for i, y := range reference.Curves[0].Y {
+			most = math.Max(most, math.Abs(solution.Curves[0].Y[i]-y))
+		}
+		return most
+	}
+	coarse, middle, fine := worst(1e-4), worst(1e-6), worst(1e-9)
+	assert.Less(t, middle, coarse/10)
+	assert.Less(t, fine, middle/10)
+	assert.Less(t, fine, 1e-7)
+}
