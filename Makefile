@@ -36,7 +36,8 @@ bench: build
 lint: build
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { gofmt -l $$(git ls-files '*.go'); echo "run gofmt -w on these"; exit 1; }
 	$(GO) vet ./...
-	cd console && npm run --silent check
+	$(GO) tool staticcheck ./...
+	cd console && npm run --silent lint
 
 screenshots: setup-tests build
 	bash scripts/screenshots.sh

@@ -23,9 +23,6 @@ type Bench struct {
 	Requirements []Requirement
 	Studies      []Study
 	Shapes       map[string]formula.Shape // of inputs, outputs and derived values
-
-	uses       []use          // the formulas, with their places in the file
-	inputLines map[string]int // by name
 }
 
 // An Input is a named number, or a named choice, that the model takes. It is held where it has neither range nor choices.
@@ -95,14 +92,6 @@ type Fill struct {
 	Put  []Place
 }
 
-// Deck finds the slots or places of a deck in its text.
-func (f Fill) Deck(text []byte) (Deck, Problems) {
-	if f.Put == nil {
-		return ParseDeck(f.From, text)
-	}
-	return PutDeck(f.From, text, f.Put)
-}
-
 // Run starts a program.
 type Run struct {
 	Args   []string
@@ -144,14 +133,14 @@ func (o Output) Shape() formula.Shape {
 		return formula.Number
 	case o.Curve != nil:
 		return formula.Curve
-	case o.Table != nil || o.cells() > 1:
+	case o.Table != nil || o.Cells() > 1:
 		return formula.Vector
 	}
 	return formula.Number
 }
 
-// cells is how many cells of a workbook the output reads; 0 for another output.
-func (o Output) cells() int {
+// Cells is how many cells of a workbook the output reads; 0 for another output.
+func (o Output) Cells() int {
 	a, err := workbook.ParseAddress(o.Cell)
 	if o.Cell == "" || err != nil {
 		return 0
@@ -204,7 +193,7 @@ type Requirement struct {
 	Limits     []float64    // one number; two for between
 	Within     float64      // for equals
 	File       string       // of the curve, for under and over
-	limitCurve *curve.Curve // that curve
+	LimitCurve *curve.Curve // that curve
 	Limit      core.Limit
 	Wish       bool
 	Price      float64
@@ -213,48 +202,9 @@ type Requirement struct {
 // Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.
 func (r Requirement) Decisive() bool { return !r.Wish && r.Price == 0 }
 
-// A Study is a question asked of the model.
-type Study struct {
-	Name string
-	Kind string
-	// Later says why this version cannot run the study; empty where it can.
-	Later  string
-	Vary   []string
-	Hold   map[string]Value
-	Seed   uint64
-	Watch  []string
-	Budget Budget
-
-	Plan   string // sample
-	Points int
-
-	Objective *Objective // optimize; nil: any design that meets
-	Meet      []string   // nil: all
-	Methods   []string
-	Start     map[string]Value // nil: the nominal
-	StartBest string           // the study whose best design is the start
-	Tolerance float64
-	Plateau   int
-
-	line int // in the bench file
-}
-
-// A Budget bounds a run. Zero values do not bound.
-type Budget struct {
-	Evaluations int           `json:"evaluations,omitempty"`
-	Time        time.Duration `json:"time,omitempty"`
-	Until       time.Time     `json:"until,omitzero"`
-}
-
-// An Objective is a formula to be made least or most.
-type Objective struct {
-	Formula  formula.Expression
-	Maximize bool
-}
-
 // Input returns the input of that name.
 func (b *Bench) Input(name string) (Input, bool) {
-	return find(b.Inputs, name, func(in Input) string { return in.Name })
+	return Find(b.Inputs, name, func(in Input) string { return in.Name })
 }
 
 // InputNames lists the inputs, in the order of the file.
@@ -268,15 +218,15 @@ func (b *Bench) InputNames() []string {
 
 // Study returns the study of that name.
 func (b *Bench) Study(name string) (Study, bool) {
-	return find(b.Studies, name, func(s Study) string { return s.Name })
+	return Find(b.Studies, name, func(s Study) string { return s.Name })
 }
 
 // Requirement returns the requirement of that id.
 func (b *Bench) Requirement(id string) (Requirement, bool) {
-	return find(b.Requirements, id, func(r Requirement) string { return r.ID })
+	return Find(b.Requirements, id, func(r Requirement) string { return r.ID })
 }
 
-func find[T any](all []T, name string, nameOf func(T) string) (T, bool) {
+func Find[T any](all []T, name string, nameOf func(T) string) (T, bool) {
 	for _, one := range all {
 		if nameOf(one) == name {
 			return one, true
@@ -303,7 +253,7 @@ func (b *Bench) NominalRow() []float64 {
 	for i, in := range b.Inputs {
 		row[i] = in.NominalNumber()
 	}
-	b.Carry(row)
+	b.FillColumns(row)
 	return row
 }
 
@@ -320,7 +270,7 @@ func (b *Bench) ShapeOf(name string) (formula.Shape, bool) {
 // ValueNames lists, in order, what formulas can use besides inputs: outputs and derived values.
 func (b *Bench) ValueNames() []string {
 	var names []string
-	for _, g := range b.Given() {
+	for _, g := range b.Returns() {
 		names = append(names, g.Name)
 	}
 	for _, d := range b.Derived {
@@ -334,15 +284,15 @@ func (b *Bench) Unit(name string) string {
 	if in, ok := b.Input(name); ok {
 		return in.Unit
 	}
-	if g, ok := find(b.Given(), name, func(g Given) string { return g.Name }); ok {
+	if g, ok := Find(b.Returns(), name, func(r Returned) string { return r.Name }); ok {
 		return g.Unit
 	}
-	d, _ := find(b.Derived, name, func(d Derived) string { return d.Name })
+	d, _ := Find(b.Derived, name, func(d Derived) string { return d.Name })
 	return d.Unit
 }
 
-// limitOf gives the interval of a requirement from its numbers.
-func limitOf(kind string, limits []float64, within, reserve float64) core.Limit {
+// LimitOf gives the interval of a requirement from its numbers.
+func LimitOf(kind string, limits []float64, within, reserve float64) core.Limit {
 	limit := core.Limit{Lower: math.Inf(-1), Upper: math.Inf(1), Reserve: reserve}
 	switch kind {
 	case "at_most":

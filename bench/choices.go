@@ -1,10 +1,12 @@
 package bench
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
 
+	"ropebench/bench/plain"
 	"ropebench/core/formula"
 )
 
@@ -15,7 +17,7 @@ type Choices struct {
 	Words   []string  `json:"words,omitempty"`
 	Catalog string    `json:"catalog,omitempty"` // the file
 	Columns []Column  `json:"columns,omitempty"` // of the catalog, without that of the names
-	index   map[string]int
+	Index   map[string]int
 }
 
 // A Column of a catalog has a value for each choice: numbers, or words where one of its cells is no number.
@@ -34,10 +36,10 @@ func (c Choices) Count() int { return max(len(c.Numbers), len(c.Words)) }
 // shownChoices is how many of many choices a message names.
 const shownChoices = 8
 
-func (c Choices) words() string {
+func (c Choices) List() string {
 	shown := c.Words
 	for _, number := range c.Numbers {
-		shown = append(shown, exact(number))
+		shown = append(shown, plain.Exact(number))
 	}
 	if len(shown) > shownChoices {
 		return fmt.Sprintf("%s and %d more", strings.Join(shown[:shownChoices], ", "), len(shown)-shownChoices)
@@ -45,94 +47,16 @@ func (c Choices) words() string {
 	return strings.Join(shown, ", ")
 }
 
-func (c *Choices) number() {
-	c.index = make(map[string]int, len(c.Words))
+func (c *Choices) Number() {
+	c.Index = make(map[string]int, len(c.Words))
 	for i, word := range c.Words {
-		c.index[word] = i
+		c.Index[word] = i
 	}
 }
 
 // column finds a column by its name.
 func (c Choices) column(name string) (Column, bool) {
-	return find(c.Columns, name, func(c Column) string { return c.Name })
-}
-
-// choices reads a list of values: all numbers, or all words. A number in quotes is a word.
-func (f *fileReader) choices(in *Input, n *node) {
-	if n.kind != list || len(n.items) < 2 {
-		f.wrong(n.line, "%s: values needs a list of two or more, such as [5, 6, 8] or [organic, ceramic]; leave it out to hold the input", in.Name)
-		return
-	}
-	c := &Choices{}
-	for _, item := range n.items {
-		text := f.singleText(item, in.Name+": values")
-		number, isNumber := parseNumber(text)
-		switch {
-		case isNumber && !item.quoted && !slices.Contains(c.Numbers, number):
-			c.Numbers = append(c.Numbers, number)
-		case !(isNumber && !item.quoted) && !slices.Contains(c.Words, text):
-			c.Words = append(c.Words, text)
-			f.word(in.Name, text, item.line)
-		default:
-			f.wrong(item.line, "%s: %s stands twice in its values: keep one", in.Name, text)
-		}
-	}
-	if c.Numbers != nil && c.Words != nil {
-		f.wrong(n.line, "%s: its values mix numbers and words (%s and %q): quote the numbers to make all of them words", in.Name, exact(c.Numbers[0]), c.Words[0])
-		return
-	}
-	slices.Sort(c.Numbers)
-	c.number()
-	in.Choices = c
-}
-
-// catalog notes the file that lists what an input can be; readCatalogs reads it.
-func (f *fileReader) catalog(in *Input, n *node) {
-	if in.Choices != nil {
-		f.wrong(n.line, "%s: give values or a catalog, not both", in.Name)
-	}
-	in.Choices = &Choices{Catalog: f.path(n, in.Name+": catalog")}
-}
-
-// maxWord bounds a word, which may be written into a deck or an argument.
-const maxWord = 200
-
-func (f *fileReader) word(name, word string, line int) {
-	if message := badWord(word); message != "" {
-		f.wrong(line, "%s: %s", name, message)
-	}
-}
-
-func badWord(word string) string {
-	switch {
-	case word == "":
-		return "a word is empty"
-	case len(word) > maxWord:
-		return fmt.Sprintf("a word has %d characters; at most %d are read", len(word), maxWord)
-	case strings.ContainsFunc(word, func(r rune) bool { return r < ' ' }):
-		return fmt.Sprintf("the word %q has line ends or control characters in it", word)
-	}
-	return ""
-}
-
-// nominalOf reads the nominal of an input: a number, or a word where its values are words or it has a catalog.
-func (f *fileReader) nominalOf(in *Input, n *node) {
-	switch {
-	case in.Choices == nil:
-		in.Nominal = Number(f.number(n, in.Name+": nominal"))
-	case in.Choices.Catalog != "":
-		in.Nominal = Value{Word: f.singleText(n, in.Name+": nominal")}
-	case in.Choices.Words != nil:
-		in.Nominal = Value{Word: f.singleText(n, in.Name+": nominal")}
-		if _, err := in.NumberOf(in.Nominal); err != nil {
-			f.wrong(n.line, "%s: the nominal is none of its values: %s", in.Name, err)
-		}
-	default:
-		in.Nominal = Number(f.number(n, in.Name+": nominal"))
-		if !slices.Contains(in.Choices.Numbers, in.Nominal.Number) {
-			f.wrong(n.line, "%s: the nominal %s is none of its values, %s: add it, or correct the nominal", in.Name, in.Nominal, in.Choices.words())
-		}
-	}
+	return Find(c.Columns, name, func(c Column) string { return c.Name })
 }
 
 // catalogNames lists the names that the catalogs of a bench add to its inputs, as in rope.mass; first those of numbers.
@@ -163,8 +87,8 @@ func (b *Bench) Variables() []string {
 	return append(names, numbers...)
 }
 
-// Carry fills in the numbers of a row of inputs that follow from its choices.
-func (b *Bench) Carry(row []float64) {
+// FillColumns fills in the numbers of a row of inputs that follow from its choices.
+func (b *Bench) FillColumns(row []float64) {
 	at := len(b.Inputs)
 	if len(row) == at {
 		return
@@ -203,13 +127,13 @@ func (b *Bench) ValueIn(row []float64, name string) (Value, bool) {
 	return Value{}, false
 }
 
-// wordMistake says what is wrong with a name of a formula that stands for a word, or for a column that a catalog does not
+// WordMistake says what is wrong with a name of a formula that stands for a word, or for a column that a catalog does not
 // have; "" where nothing is.
-func (b *Bench) wordMistake(name string) string {
+func (b *Bench) WordMistake(name string) string {
 	base, column, dotted := strings.Cut(name, ".")
 	in, isInput := b.Input(base)
 	switch {
-	case !isInput || in.Choices == nil || !dotted && !in.wordy():
+	case !isInput || in.Choices == nil || !dotted && !in.Wordy():
 		return ""
 	case !dotted && in.Choices.Catalog != "":
 		return fmt.Sprintf("%s is the name of a row of %s, and formulas compute with numbers: name a column, as in %s.COLUMN", name, in.Choices.Catalog, name)
@@ -234,16 +158,45 @@ func (b *Bench) wordMistake(name string) string {
 	return ""
 }
 
-// wordy is true for an input that will be a word, also before its catalog is read.
-func (in Input) wordy() bool {
+// Wordy is true for an input that will be a word, also before its catalog is read.
+func (in Input) Wordy() bool {
 	return in.Choices != nil && (in.Choices.Words != nil || in.Choices.Catalog != "")
 }
 
 func firstWord(c Column) string {
 	for _, word := range c.Words {
-		if _, isNumber := parseNumber(word); !isNumber {
+		if _, isNumber := plain.YAMLNumber(word); !isNumber {
 			return word
 		}
 	}
 	return ""
+}
+
+// Sort orders the rows by the first column of numbers in which they differ.
+func (c *Choices) Sort() {
+	order := make([]int, len(c.Words))
+	for i := range order {
+		order[i] = i
+	}
+	for _, column := range c.Columns {
+		if column.Numbers != nil && slices.Min(column.Numbers) < slices.Max(column.Numbers) {
+			slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(column.Numbers[a], column.Numbers[b]) })
+			break
+		}
+	}
+	c.Words = inOrder(c.Words, order)
+	for k := range c.Columns {
+		c.Columns[k].Numbers, c.Columns[k].Words = inOrder(c.Columns[k].Numbers, order), inOrder(c.Columns[k].Words, order)
+	}
+}
+
+func inOrder[T any](all []T, order []int) []T {
+	if all == nil {
+		return nil
+	}
+	sorted := make([]T, len(order))
+	for i, k := range order {
+		sorted[i] = all[k]
+	}
+	return sorted
 }

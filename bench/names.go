@@ -1,96 +1,10 @@
 package bench
 
 import (
-	"slices"
-	"strings"
+	"regexp"
 
 	"ropebench/core/formula"
 )
-
-// checkNames looks up every name that a formula or a study uses, and puts formulas into an order in which they can be computed.
-func (f *fileReader) checkNames() {
-	known := f.knownNames()
-	for _, u := range f.uses {
-		f.checkUse(u, known)
-	}
-	f.checkSolverFormulas()
-	f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
-	f.bench.Derived = f.ordered(f.bench.Derived)
-	f.checkDynamics()
-	f.checkShapes()
-	for i := range f.bench.Studies {
-		f.checkStudy(&f.bench.Studies[i], known)
-	}
-	if len(f.bench.Solver.Steps) == 0 && len(f.bench.Outputs) > 0 {
-		f.wrong(f.lines[f.bench.Outputs[0].Name], "outputs are read from the files of steps; formulas, states and signals are outputs under their own names: remove `outputs:`")
-	}
-}
-
-func (f *fileReader) knownNames() []string {
-	names := make([]string, 0, len(f.lines))
-	for _, in := range f.bench.Inputs {
-		names = append(names, in.Name)
-	}
-	return append(names, f.bench.ValueNames()...)
-}
-
-func (f *fileReader) checkUse(u use, known []string) {
-	for _, name := range u.expression.Names {
-		message := f.bench.wordMistake(name)
-		if message != "" {
-			f.wrong(u.line, "%s: in the formula %q: %s", u.what, u.expression.Text, message)
-		}
-		_, inCatalog := f.bench.ShapeOf(name)
-		if message != "" || inCatalog || slices.Contains(known, name) || name == u.local {
-			continue
-		}
-		f.wrong(u.line, "%s: the formula %q names %s, which is no input, output or derived value%s", u.what, u.expression.Text, name, formula.Suggest(name, known))
-	}
-}
-
-// checkSolverFormulas refuses derived values in the formulas of the solver: these are computed after it.
-func (f *fileReader) checkSolverFormulas() {
-	for _, formula := range f.bench.Solver.Formulas {
-		for _, name := range formula.Formula.Names {
-			if _, isDerived := find(f.bench.Derived, name, func(d Derived) string { return d.Name }); isDerived {
-				f.wrong(f.lines[formula.Name], "%s: formulas of the solver use inputs and each other; %s is derived from their results: move it to `formulas:`", formula.Name, name)
-			}
-		}
-	}
-}
-
-// ordered sorts formulas such that each comes after those it uses; a circle is a mistake.
-func (f *fileReader) ordered(all []Derived) []Derived {
-	byName := map[string]Derived{}
-	for _, d := range all {
-		byName[d.Name] = d
-	}
-	var sorted []Derived
-	state := map[string]int{} // 1: being visited, 2: done
-	var visit func(d Derived, path []string)
-	visit = func(d Derived, path []string) {
-		path = append(path, d.Name)
-		switch state[d.Name] {
-		case 2:
-			return
-		case 1:
-			f.wrong(f.lines[d.Name], "%s is computed from itself (%s): break the circle", d.Name, strings.Join(path, " <- "))
-			return
-		}
-		state[d.Name] = 1
-		for _, name := range d.Formula.Names {
-			if next, ok := byName[name]; ok {
-				visit(next, path)
-			}
-		}
-		state[d.Name] = 2
-		sorted = append(sorted, d)
-	}
-	for _, d := range all {
-		visit(d, nil)
-	}
-	return sorted
-}
 
 // InputsOnly gives the names that depend on inputs alone: the inputs themselves and the derived values made of them.
 func (b *Bench) InputsOnly() map[string]bool {
@@ -121,3 +35,7 @@ func (b *Bench) dependsOnlyOn(expression formula.Expression, names map[string]bo
 
 // OnInputs is true for a requirement that inputs alone decide.
 func (b *Bench) OnInputs(q Requirement) bool { return b.dependsOnlyOn(q.Of, b.InputsOnly()) }
+
+var GoodName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_]*$`)
+
+var GoodDashName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]*$`)

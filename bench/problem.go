@@ -26,8 +26,8 @@ func (p Problems) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// sorted orders the problems by place and drops what is said twice.
-func (p Problems) sorted() Problems {
+// Sorted orders the problems by place and drops what is said twice.
+func (p Problems) Sorted() Problems {
 	slices.SortStableFunc(p, func(a, b Problem) int {
 		if a.File != b.File {
 			return strings.Compare(a.File, b.File)

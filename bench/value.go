@@ -2,9 +2,11 @@ package bench
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strconv"
 
+	"ropebench/bench/plain"
 	"ropebench/core/formula"
 )
 
@@ -22,7 +24,7 @@ func (v Value) String() string {
 	if v.Word != "" {
 		return v.Word
 	}
-	return exact(v.Number)
+	return plain.Exact(v.Number)
 }
 
 // Show writes the value for people, with its unit.
@@ -30,15 +32,15 @@ func (v Value) Show(unit string) string {
 	if v.Word != "" {
 		return v.Word
 	}
-	return With(v.Number, unit)
+	return plain.With(v.Number, unit)
 }
 
-// withUnit writes the value without losing digits, a number with its unit.
-func (v Value) withUnit(unit string) string {
+// WithUnit writes the value without losing digits, a number with its unit.
+func (v Value) WithUnit(unit string) string {
 	if v.Word != "" {
 		return v.Word
 	}
-	return exactWith(v.Number, unit)
+	return plain.ExactWith(v.Number, unit)
 }
 
 // MarshalJSON writes a number or a text.
@@ -52,7 +54,10 @@ func (v Value) MarshalJSON() ([]byte, error) {
 // UnmarshalJSON reads a number or a text.
 func (v *Value) UnmarshalJSON(text []byte) error {
 	*v = Value{}
-	if len(text) > 0 && text[0] == '"' {
+	switch {
+	case string(text) == "null": // it would be read as 0
+		return errors.New("a value is a number or a text, not null")
+	case len(text) > 0 && text[0] == '"':
 		return json.Unmarshal(text, &v.Word)
 	}
 	return json.Unmarshal(text, &v.Number)
@@ -60,7 +65,7 @@ func (v *Value) UnmarshalJSON(text []byte) error {
 
 // ParseValue reads a value as a person writes it: a number where the text is just what the number is written like.
 func ParseValue(text string) Value {
-	if number, err := strconv.ParseFloat(text, 64); err == nil && exact(number) == text {
+	if number, err := strconv.ParseFloat(text, 64); err == nil && plain.Exact(number) == text {
 		return Number(number)
 	}
 	return Value{Word: text}
@@ -73,16 +78,16 @@ func (in Input) NumberOf(v Value) (float64, error) {
 		if v.Word == "" {
 			return v.Number, nil
 		}
-		number, ok := parseNumber(v.Word)
+		number, ok := plain.YAMLNumber(v.Word)
 		if !ok {
 			return 0, fmt.Errorf("%s is a number, and %q is none", in.Name, v.Word)
 		}
 		return number, nil
 	}
-	if index, known := in.Choices.index[v.String()]; known {
+	if index, known := in.Choices.Index[v.String()]; known {
 		return float64(index), nil
 	}
-	return 0, fmt.Errorf("%s cannot be %s%s; it is one of %s", in.Name, v, formula.Suggest(v.String(), in.Choices.Words), in.Choices.words())
+	return 0, fmt.Errorf("%s cannot be %s%s; it is one of %s", in.Name, v, formula.Suggest(v.String(), in.Choices.Words), in.Choices.List())
 }
 
 // ValueOf is the value that a design holds by a number.

@@ -1,7 +1,6 @@
 package bench
 
 import (
-	"bytes"
 	"fmt"
 	"math"
 
@@ -12,8 +11,8 @@ import (
 // Worst reduces the vector or curve that a requirement limits to the one number on which its verdict hangs: the element
 // with the least margin, or the least distance to a limit curve. It is nil for a requirement on a number.
 func (b *Bench) Worst(q Requirement) func(curve.Curve) (float64, error) {
-	if q.limitCurve != nil {
-		return func(c curve.Curve) (float64, error) { return leastDistance(c, *q.limitCurve, q.Kind == "under") }
+	if q.LimitCurve != nil {
+		return func(c curve.Curve) (float64, error) { return leastDistance(c, *q.LimitCurve, q.Kind == "under") }
 	}
 	s, err := q.Of.Shape(b.ShapeOf)
 	if err != nil || s == formula.Number {
@@ -49,25 +48,4 @@ func leastDistance(c, limit curve.Curve, under bool) (float64, error) {
 		return 0, fmt.Errorf("the curve, from x = %g to %g, and its limit, from %g to %g, do not overlap", c.X[0], c.X[len(c.X)-1], limit.X[0], limit.X[len(limit.X)-1])
 	}
 	return least, nil
-}
-
-// readLimitCurves reads the files of requirements with under and over: their first two columns.
-func (b *Bench) readLimitCurves(content Content) Problems {
-	var problems Problems
-	for i, q := range b.Requirements {
-		if q.File == "" {
-			continue
-		}
-		file, kept := content.Files[ContentPath(q.File)]
-		if !kept {
-			continue // it is missing, which is said already
-		}
-		limit, err := ReadCurve(bytes.NewReader(file.Text), q.File, "1", "2")
-		if err != nil {
-			problems = append(problems, Problem{q.File, 1, fmt.Sprintf("%s: %s", q.ID, err)})
-			continue
-		}
-		b.Requirements[i].limitCurve = &limit
-	}
-	return problems
 }

@@ -12,8 +12,12 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
 
+	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/bench/deck"
+	"ropebench/bench/plain"
+	"ropebench/bench/read"
+	"ropebench/bench/words"
 )
 
 func splitLines(text string) iter.Seq[string] { return strings.SplitSeq(text, "\n") }
@@ -25,7 +29,7 @@ func (a *App) checkCommand() *cobra.Command {
 		Long: "Reads a bench file and every file that it names, without starting the solver. All mistakes are shown at once,\n" +
 			"each with its line, its cause and a remedy. A valid bench is followed by its problem in words and in symbols.",
 		RunE: func(_ *cobra.Command, args []string) error {
-			b, content, err := bench.Load(args[0])
+			b, content, err := read.Load(args[0])
 			var mistakes bench.Problems
 			if a.json && (err == nil || errors.As(err, &mistakes)) {
 				return a.checkedJSON(b, study, mistakes)
@@ -34,21 +38,21 @@ func (a *App) checkCommand() *cobra.Command {
 				return err
 			}
 			a.say("%s is valid: %d inputs, %d of them varied; %s; %s, %s.", args[0],
-				len(b.Inputs), len(b.Varied()), b.SolverWords(), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
+				len(b.Inputs), len(b.Varied()), words.Solver(b), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}
 			for _, o := range b.Outputs {
-				if o.Match != "" && bench.FixedWord(o.Match) == "" {
+				if o.Match != "" && plain.FixedWord(o.Match) == "" {
 					a.say("\n%s: its pattern has no text that stands in every match, so that each line of %s is looked at: slow in a log of many MB", o.Name, o.File)
 				}
 			}
 			for _, s := range b.Studies {
-				if s.Later != "" {
-					a.say("\nstudy %s: %s", s.Name, s.Later)
+				if s.Later() != "" {
+					a.say("\nstudy %s: %s", s.Name, s.Later())
 				}
 			}
-			a.say("\n%s\n\nIn symbols\n%s", strings.TrimRight(b.Statement(study), "\n"), strings.TrimRight(b.Symbols(study), "\n"))
+			a.say("\n%s\n\nIn symbols\n%s", strings.TrimRight(words.Statement(b, study), "\n"), strings.TrimRight(words.Symbols(b, study), "\n"))
 			return nil
 		},
 	}
@@ -68,11 +72,11 @@ const linesShown = 2
 
 // showPlaces shows the places of decks where inputs are put, with the lines before and after. Slots show themselves.
 func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
-	changes, err := b.PlacesIn(content)
+	changes, err := deck.ChangesOf(b, content)
 	if err != nil {
 		return err
 	}
-	v := a.view(client.Bench{})
+	v := a.view(api.Bench{})
 	count := map[string]int{}
 	for _, c := range changes {
 		if c.Stood == "" {
@@ -97,8 +101,8 @@ func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
 }
 
 // otherNumber asks whether a place is the right one, where another number stands there than will be written.
-func (v view) otherNumber(c bench.Change) string {
-	stood, err := bench.ReadNumber(c.Stood, "")
+func (v view) otherNumber(c deck.Change) string {
+	stood, err := plain.Number(c.Stood, "")
 	is := c.Value.Number
 	if err != nil || math.Abs(stood-is) <= sameNumber*math.Max(math.Abs(stood), math.Abs(is)) {
 		return ""
@@ -113,7 +117,7 @@ func (a *App) schemaCommand() *cobra.Command {
 	return &cobra.Command{
 		Use: "schema", Short: "Print the JSON Schema of the bench file, for editors that complete and check it",
 		RunE: func(*cobra.Command, []string) error {
-			_, err := a.Out.Write(bench.Schema)
+			_, err := a.Out.Write(bench.Schema())
 			return err
 		},
 	}
@@ -123,11 +127,11 @@ func (a *App) deckCommand() *cobra.Command {
 	return &cobra.Command{
 		Use: "deck FILE", Short: "List the numbers in a file with their addresses, ready for put", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			text, err := os.ReadFile(args[0])
+			text, err := plain.ReadFile(os.OpenFile, args[0], maxDeck)
 			if err != nil {
 				return err
 			}
-			numbers := bench.Numbers(text)
+			numbers := deck.Numbers(text)
 			if a.json {
 				return a.machine(numbers)
 			}
@@ -135,10 +139,10 @@ func (a *App) deckCommand() *cobra.Command {
 				a.say("%s has no numbers that stand alone in a field.", args[0])
 				return nil
 			}
-			v := a.view(client.Bench{})
+			v := a.view(api.Bench{})
 			t := v.newTable([]int{1}, "number", "its place", "the line")
 			for _, n := range numbers {
-				t.AppendRow(table.Row{n.Text, fmt.Sprintf("{lines: %d, field: %d}", n.Line, n.Field), v.slate(bench.Short(strings.TrimSpace(n.Row)))})
+				t.AppendRow(table.Row{n.Text, fmt.Sprintf("{lines: %d, field: %d}", n.Line, n.Field), v.slate(plain.Short(strings.TrimSpace(n.Row)))})
 			}
 			t.Render()
 			a.say("\nPut an input at a place in the step that fills the file:\n  - fill: %s\n    put: {NAME: {lines: %d, field: %d}}", filepath.Base(args[0]), numbers[0].Line, numbers[0].Field)
@@ -154,5 +158,5 @@ func (a *App) checkedJSON(b *bench.Bench, study string, mistakes bench.Problems)
 		}
 		return exitErrorOf{code: exitError, said: true}
 	}
-	return a.machine(map[string]any{"valid": true, "problems": []string{}, "statement": b.Statement(study), "symbols": b.Symbols(study)})
+	return a.machine(map[string]any{"valid": true, "problems": []string{}, "statement": words.Statement(b, study), "symbols": words.Symbols(b, study)})
 }

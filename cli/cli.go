@@ -14,14 +14,15 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/client"
 )
 
 // ServeOptions say how a service is to be started.
 type ServeOptions struct {
 	Data      string
 	Listen    string
+	Insecure  bool
 	Slots     int
 	Companion bool
 	// Ready is called once it answers, with its address and a link that opens the console once.
@@ -84,7 +85,7 @@ func (a *App) Run(ctx context.Context, args []string) int {
 // explain shows an error once; mistakes in files stand on lines of their own.
 func (a *App) explain(err error) {
 	var mistakes bench.Problems
-	var answer *client.Problem
+	var answer *api.Problem
 	switch {
 	case errors.As(err, &mistakes):
 		fmt.Fprintln(a.Err, mistakes)
@@ -181,6 +182,19 @@ func (a *App) machine(value any) error {
 func isTerminal(w io.Writer) bool {
 	file, ok := w.(*os.File)
 	return ok && term.IsTerminal(int(file.Fd())) && os.Getenv("TERM") != "dumb"
+}
+
+// widthOf is the width of a terminal; 0 for what is none.
+func widthOf(w io.Writer) int {
+	file, ok := w.(*os.File)
+	if !ok {
+		return 0
+	}
+	width, _, err := term.GetSize(int(file.Fd()))
+	if err != nil {
+		return 0
+	}
+	return width
 }
 
 func (a *App) versionCommand() *cobra.Command {

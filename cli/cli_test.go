@@ -10,15 +10,17 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/client"
+	"ropebench/result"
 )
 
 func number(value float64) *float64 { return &value }
 
 // shown is a bench and a finished run of it.
-func example() (client.Bench, client.Run) {
-	var b client.Bench
+func example() (api.Bench, found) {
+	var b api.Bench
 	text := `{"name": "drum", "title": "Drum", "inputs": [
 		{"name": "radius", "unit": "m", "nominal": 0.2, "range": {"lower": 0.1, "upper": 0.5}, "says": "0.1 to 0.5 m"},
 		{"name": "load", "unit": "N", "nominal": 800}, {"name": "speed", "nominal": 2}],
@@ -29,24 +31,26 @@ func example() (client.Bench, client.Run) {
 	if err := json.Unmarshal([]byte(text), &b); err != nil {
 		panic(err)
 	}
-	run := client.Run{ID: 7, Bench: "drum", Revision: 2, State: "finished", Reason: "the budget is used up", Budget: 100, Evaluations: 100,
-		Reused: 3, Failed: 2, NotTried: 1, Usable: 97, Feasible: 40, Elapsed: 1500 * time.Millisecond,
-		AtEnds: []client.End{{Input: "radius", Guess: true, Says: "radius: the optimum is held by your guess of 0.5 m: widen it?"}}}
+	run := found{Run: api.Run{ID: 7, Bench: "drum", Revision: 2, State: "finished", Reason: "the budget is used up", Budget: 100, Elapsed: 1.5,
+		Counts:   result.Counts{Evaluations: 100, Reused: 3, Failed: 2, NotTried: 1, Usable: 97, Feasible: 40},
+		Headline: &result.Headline{Evaluation: 88, Feasible: true, Objective: number(11.8)}},
+		Parts: result.Parts{AtEnds: []result.End{{Input: "radius", Guess: true, Says: "radius: the optimum is held by your guess of 0.5 m: widen it?"}}}}
 	run.Question.Study, run.Question.Kind, run.Question.Seed = "light", "optimize", 4
-	judged := map[string]client.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(11.8), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(11.8), Margin: number(-1.8)}}
-	run.Best = &client.Best{Evaluation: 88, Feasible: true, Objective: number(11.8), Inputs: map[string]bench.Value{"radius": {Number: 0.5}, "load": {Number: 800}, "speed": {Number: 3}}, Values: map[string]float64{"mass": 11.8}, Requirements: judged}
-	run.Nominal = &client.Best{Objective: number(14), Values: map[string]float64{"mass": 14}, Requirements: map[string]client.Judgment{"R1": {Verdict: "missed", Value: number(14)}}}
+	judged := map[string]result.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(11.8), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(11.8), Margin: number(-1.8)}}
+	run.Best = &result.Design{Evaluation: 88, Feasible: true, Objective: number(11.8), Inputs: map[string]bench.Value{"radius": {Number: 0.5}, "load": {Number: 800}, "speed": {Number: 3}}, Values: map[string]float64{"mass": 11.8}, Requirements: judged}
+	run.Nominal = &result.Design{Objective: number(14), Values: map[string]float64{"mass": 14}, Requirements: map[string]result.Judgment{"R1": {Verdict: "missed", Value: number(14)}}}
 	return b, run
 }
 
 func rendered(draw func(v view)) string {
 	b, _ := example()
 	var out bytes.Buffer
-	draw(view{&out, false, b})
+	draw(view{out: &out, colour: false, bench: b})
 	return out.String()
 }
 
 func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
+	t.Parallel()
 	_, run := example()
 	run.Changes, run.Newest = []string{"load: nominal 800 -> 900"}, 3
 	text := rendered(func(v view) { v.run(run) })
@@ -68,62 +72,69 @@ func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
 }
 
 func TestARunWithoutValuesSaysWhy(t *testing.T) {
+	t.Parallel()
 	_, run := example()
 	run.Best, run.Usable, run.LastFailure = nil, 0, "no licence"
 	assert.Contains(t, rendered(func(v view) { v.run(run) }), "No evaluation gave values. The last one: no licence")
 }
 
 func TestAnInfeasibleBestIsSaidSo(t *testing.T) {
+	t.Parallel()
 	_, run := example()
 	run.Best.Feasible, run.Best.Violation = false, 0.0345
 	assert.Contains(t, rendered(func(v view) { v.run(run) }), "◇ not feasible, the worst violation is 3.45 % of its limit")
 }
 
 func TestAnEvaluationIsShown(t *testing.T) {
+	t.Parallel()
 	_, run := example()
-	var p client.PointDetail
+	var p tried
 	require.NoError(t, json.Unmarshal([]byte(`{"evaluation": 1, "state": "ok", "design": [0.7], "reused": true, "inputs": {"radius": 0.7, "load": 800, "speed": 2},
 		"named": {"mass": 19.6}, "requirements": {"R1": {"verdict": "missed", "value": 19.6, "margin": -7.6}}, "seconds": 0.0123,
 		"steps": [{"name": "run hoist", "seconds": 0.0123}], "curves": {"way": {"x": [0, 1], "y": [-1, 2]}}}`), &p))
-	text := rendered(func(v view) { v.evaluation(run, p) })
+	text := rendered(func(v view) { v.evaluation(run.Run, p) })
 	for _, words := range []string{"◇ 1 requirement missed", "known from an earlier run; --fresh asks the solver again", "run hoist: 12.3ms", "! radius is outside of its range, 0.1 to 0.5 m",
 		"mass     19.6 kg   Mass", "way           2         -1       2 m", "R1 Light enough   19.6 kg   at most 12 kg     -7.6   ◇ missed"} {
 		assert.Contains(t, text, words)
 	}
 	p.State, p.Tail = "failed", "line one\nline two"
-	text = rendered(func(v view) { v.evaluation(run, p) })
+	text = rendered(func(v view) { v.evaluation(run.Run, p) })
 	assert.Contains(t, text, "▪ failed")
 	assert.Contains(t, text, "What the solver left:\n  line one\n  line two")
 }
 
 func TestChange(t *testing.T) {
+	t.Parallel()
 	for want, values := range map[string][2]float64{"+18 %": {10, 11.8}, "-10 %": {10, 9}, "+50 %": {-10, -5}, "as it was": {3, 3}, "": {0, 3}} {
 		assert.Equal(t, want, change(bench.Number(values[0]), bench.Number(values[1])))
 	}
 }
 
 func TestTheLiveLine(t *testing.T) {
+	t.Parallel()
 	b, run := example()
-	p := &progress{view: view{nil, false, b}, began: time.Now().Add(-10 * time.Second)}
+	p := &progress{view: view{out: nil, colour: false, bench: b}, began: time.Now().Add(-10 * time.Second)}
 	run.Evaluations, run.Budget, run.State = 50, 100, "running"
-	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, about 10s left", p.line(run))
-	run.Best.Feasible, run.Best.Violation, run.Failed = false, 0.2, 0
-	assert.Equal(t, "50 of 100, ◇ worst violation 20 %, about 10s left", p.line(run))
-	run.Best, run.Evaluations = nil, 0
-	assert.Equal(t, "0 of 100", p.line(run))
+	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, about 10s left", p.line(run.Run))
+	run.Headline, run.Failed = &result.Headline{Violation: 0.2}, 0
+	assert.Equal(t, "50 of 100, ◇ worst violation 20 % of a limit, about 10s left", p.line(run.Run))
+	run.Headline, run.Evaluations = nil, 0
+	assert.Equal(t, "0 of 100", p.line(run.Run))
 }
 
 func TestProgressIsQuietOnAPipe(t *testing.T) {
+	t.Parallel()
 	b, run := example()
 	var out, people bytes.Buffer
 	a := &App{Out: &people, Err: &out}
-	p := a.progress(b, run)
-	p.show(run)
+	p := a.progress(b, run.Run)
+	p.show(run.Run)
 	p.end()
 	assert.Empty(t, out.String()+people.String())
 }
 
 func TestAssignments(t *testing.T) {
+	t.Parallel()
 	values, err := assignments("set", []string{"a=1.5", " b = -2e3 ", "pad=ceramic"})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]bench.Value{"a": {Number: 1.5}, "b": {Word: "-2e3"}, "pad": {Word: "ceramic"}}, values, "the service knows which inputs are words")
@@ -136,8 +147,9 @@ func TestAssignments(t *testing.T) {
 }
 
 func TestJudgeGivesTheExitCode(t *testing.T) {
+	t.Parallel()
 	a := &App{}
-	code := func(change func(*client.Run)) int {
+	code := func(change func(*found)) int {
 		_, run := example()
 		change(&run)
 		err := a.judge(run)
@@ -149,18 +161,19 @@ func TestJudgeGivesTheExitCode(t *testing.T) {
 		}
 		return exitError
 	}
-	assert.Equal(t, exitGood, code(func(*client.Run) {}))
-	assert.Equal(t, exitMissed, code(func(r *client.Run) { r.Best.Feasible = false }))
-	assert.Equal(t, exitNothing, code(func(r *client.Run) { r.Usable = 0 }))
-	assert.Equal(t, exitError, code(func(r *client.Run) { r.State = "broken" }))
+	assert.Equal(t, exitGood, code(func(*found) {}))
+	assert.Equal(t, exitMissed, code(func(r *found) { r.Best.Feasible = false }))
+	assert.Equal(t, exitNothing, code(func(r *found) { r.Usable = 0 }))
+	assert.Equal(t, exitError, code(func(r *found) { r.State = "broken" }))
 }
 
 func TestPointsTable(t *testing.T) {
-	p := client.Points{Inputs: []string{"radius"}, Columns: []string{"mass", "inertia"}, Points: []client.Point{
-		{Evaluation: 1, State: "ok", Feasible: true, Design: []bench.Value{{Number: 0.25}}, Values: []*float64{number(12345.678), number(1)}},
-		{Evaluation: 2, State: "failed", Design: []bench.Value{{Number: 0.3}}},
-		{Evaluation: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}}}}
-	names, err := chosen(p, pointsOptions{query: client.PointsQuery{Sort: "-inertia"}})
+	t.Parallel()
+	p := api.Evaluations{Inputs: []string{"radius"}, Columns: []string{"mass", "inertia"}, Evaluations: []api.Evaluation{
+		{Number: 1, State: "ok", Feasible: true, Design: []bench.Value{{Number: 0.25}}, Values: []*float64{number(12345.678), number(1)}},
+		{Number: 2, State: "failed", Design: []bench.Value{{Number: 0.3}}},
+		{Number: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}}}}
+	names, err := chosen(p, pointsOptions{query: client.EvaluationsQuery{Sort: "-inertia"}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"inertia", "radius", "mass"}, names, "what sorts comes first")
 	names, err = chosen(p, pointsOptions{columns: []string{"mass"}})
@@ -168,17 +181,18 @@ func TestPointsTable(t *testing.T) {
 	assert.Equal(t, []string{"mass"}, names)
 	_, err = chosen(p, pointsOptions{columns: []string{"weight"}})
 	assert.ErrorContains(t, err, "weight is no input or value of this run (known: radius, mass, inertia)")
-	assert.Equal(t, []string{"12,346", "-", "-", "0.3"}, []string{cell(p, p.Points[0], "mass"), cell(p, p.Points[1], "mass"), cell(p, p.Points[2], "inertia"), cell(p, p.Points[1], "radius")})
+	assert.Equal(t, []string{"12,346", "-", "-", "0.3"}, []string{cell(p, p.Evaluations[0], "mass"), cell(p, p.Evaluations[1], "mass"), cell(p, p.Evaluations[2], "inertia"), cell(p, p.Evaluations[1], "radius")})
 	var out bytes.Buffer
 	a := &App{Out: &out}
 	b, run := example()
-	require.NoError(t, a.showPoints(b, run, p, true, pointsOptions{}))
+	require.NoError(t, a.showPoints(b, run.Run, p, true, pointsOptions{}))
 	for _, words := range []string{"●     1     0.25   12,346         1", "▪     2      0.3        -         -", "◇     3      0.4        2         -", "There are more"} {
 		assert.Contains(t, out.String(), words)
 	}
 }
 
 func TestCommandsThatNeedNoService(t *testing.T) {
+	t.Parallel()
 	var out, messages bytes.Buffer
 	a := &App{Version: "9.9", Out: &out, Err: &messages}
 	assert.Equal(t, exitGood, a.Run(context.Background(), []string{"version"}))
@@ -194,11 +208,13 @@ func TestCommandsThatNeedNoService(t *testing.T) {
 }
 
 func TestTheLastLineOfALog(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, "b", lastLine("a\nb\n"))
 	assert.Equal(t, "it said nothing", lastLine("\n"))
 }
 
 func TestFreedInputs(t *testing.T) {
+	t.Parallel()
 	ranges, err := freed([]string{"springs", "mass = 60:110"})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]*bench.Range{"springs": nil, "mass": {Lower: 60, Upper: 110}}, ranges)

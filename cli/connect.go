@@ -7,18 +7,22 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"time"
 
+	"ropebench/api"
 	"ropebench/client"
 )
 
 const (
 	healthTime = 3 * time.Second  // for a running service to answer
 	startTime  = 15 * time.Second // for a new one to get ready
-	otherTime  = 2 * time.Second  // for one that another command has just started
-	tries      = 3
+	otherTime  = 15 * time.Second // for one that is just ending to end, or that another command has started to get ready
 )
+
+// errOwned says that another service has the data folder, which is just ending or beginning.
+var errOwned = errors.New("the data folder belongs to another service")
 
 // A session is a command's connection to a service: while it is open, a companion service stays.
 type session struct {
@@ -38,24 +42,46 @@ func (a *App) connect(ctx context.Context) (*session, error) {
 	if err != nil {
 		return nil, err
 	}
-	var failed error
-	for range tries {
-		c, err := a.reach(ctx, data)
-		if err != nil {
-			return nil, err
-		}
-		health, err := c.Health(ctx)
+	patience, cancel := context.WithTimeout(ctx, otherTime)
+	defer cancel()
+	for {
+		s, err := a.open(ctx, data)
 		if err == nil {
-			var events *client.Events
-			if events, err = c.Listen(ctx); err == nil {
-				return &session{c, events, health.Companion}, nil
-			}
+			return s, nil
 		}
-		c.Close() // it was just ending: try again
-		failed = err
-		time.Sleep(100 * time.Millisecond)
+		var final unreachable
+		if errors.As(err, &final) {
+			return nil, final.error
+		}
+		select {
+		case <-patience.Done():
+			return nil, fmt.Errorf("the service cannot be reached: %w", err)
+		case <-time.After(100 * time.Millisecond):
+		}
 	}
-	return nil, fmt.Errorf("the service cannot be reached: %w", failed)
+}
+
+// unreachable is an error that another try would meet too.
+type unreachable struct{ error }
+
+// open tries once to listen to a service. Other errors than unreachable come from one that is just ending.
+func (a *App) open(ctx context.Context, data string) (*session, error) {
+	c, err := a.reach(ctx, data)
+	if errors.Is(err, errOwned) {
+		return nil, err
+	}
+	if err != nil {
+		return nil, unreachable{err}
+	}
+	health, err := c.Health(ctx)
+	if err == nil {
+		var events *client.Events
+		if events, err = c.Listen(ctx); err == nil {
+			return &session{Client: c, events: events, companion: health.Companion}, nil
+		}
+	}
+	c.Close()
+	return nil, err
 }
 
 // reach returns a client of a service that answers.
@@ -65,7 +91,7 @@ func (a *App) reach(ctx context.Context, data string) (*client.Client, error) {
 		healthCtx, cancel := context.WithTimeout(ctx, healthTime)
 		defer cancel()
 		_, healthErr := c.Health(healthCtx)
-		var refused *client.Problem
+		var refused *api.Problem
 		if healthErr == nil || errors.As(healthErr, &refused) {
 			return c, nil
 		}
@@ -115,16 +141,16 @@ func (a *App) startCompanion(ctx context.Context, data string) (*client.Client, 
 		}
 		return nil, fmt.Errorf("the service did not get ready within %s: see %s", startTime, log.Name())
 	case <-ended:
-		// Perhaps another command is just starting one, and this one was not needed.
-		select {
-		case c := <-ready:
-			if c != nil {
-				return c, nil
-			}
-		case <-time.After(otherTime):
+		cancel()
+		if c := <-ready; c != nil {
+			return c, nil // another command has started one meanwhile
 		}
-		text, _ := os.ReadFile(log.Name())
-		return nil, fmt.Errorf("the service ended at once: %s", lastLine(string(text)))
+		text, _ := os.ReadFile(log.Name()) // what cannot be read says nothing
+		said := lastLine(string(text))
+		if strings.Contains(said, api.Belongs) {
+			return nil, fmt.Errorf("%w: %s", errOwned, said)
+		}
+		return nil, fmt.Errorf("the service ended at once: %s", said)
 	}
 }
 

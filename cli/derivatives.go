@@ -3,11 +3,11 @@ package cli
 import (
 	"github.com/jedib0t/go-pretty/v6/table"
 
-	"ropebench/client"
+	"ropebench/api"
 )
 
 // derivatives shows how each value of an evaluation changes with each input: a row for each input, in the units of both.
-func (v view) derivatives(d client.Derivatives) {
+func (v view) derivatives(d api.Derivatives) {
 	v.line("Derivatives, by one unit of each input:")
 	for _, names := range v.columnsOf(d) {
 		right, header := []int{2}, []any{"input", "unit"}
@@ -31,7 +31,7 @@ func (v view) derivatives(d client.Derivatives) {
 const columnsAtOnce = 7
 
 // columnsOf parts the values into tables: outputs in the order of the bench, then what requirements limit.
-func (v view) columnsOf(d client.Derivatives) [][]string {
+func (v view) columnsOf(d api.Derivatives) [][]string {
 	var names []string
 	taken := map[string]bool{}
 	add := func(name string) {

@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 
-	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/api"
+	"ropebench/bench/plain"
 )
 
 // example goes through the demo in the terminal: look at the design of today, sample, optimize, verify, sum up.
@@ -18,7 +18,7 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 	a.say("%s\n", b.Title)
 	a.say("%s", b.Statement)
 	a.chapter("1  The design of today")
-	nominal, err := a.step(ctx, s, b, client.Order{Study: "try"})
+	nominal, err := a.step(ctx, s, b, api.Order{Study: "try"})
 	if err != nil {
 		return err
 	}
@@ -26,13 +26,13 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 		return err
 	}
 	a.chapter("2  A look around: 40 points")
-	look, err := a.step(ctx, s, b, client.Order{Study: "look"})
+	look, err := a.step(ctx, s, b, api.Order{Study: "look"})
 	if err != nil {
 		return err
 	}
 	a.say("%s\n", counts(look))
 	a.chapter("3  The cheapest brake that meets every requirement")
-	best, err := a.step(ctx, s, b, client.Order{Study: "best"})
+	best, err := a.step(ctx, s, b, api.Order{Study: "best"})
 	if err != nil {
 		return err
 	}
@@ -41,7 +41,7 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 	}
 	a.say("")
 	a.chapter("4  Verified with the real solver")
-	if err := a.verify(ctx, s, b, best, client.Candidate{Run: best.ID}, 1); err != nil {
+	if err := a.verify(ctx, s, b, best, api.Candidate{Run: best.ID}, 1); err != nil {
 		return err
 	}
 	a.say("")
@@ -50,11 +50,11 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 }
 
 func (a *App) chapter(title string) {
-	v := a.view(client.Bench{})
+	v := a.view(api.Bench{})
 	v.line("%s\n", v.paint("── "+title+" ──", "1"))
 }
 
-func (a *App) step(ctx context.Context, s *session, b client.Bench, o client.Order) (client.Run, error) {
+func (a *App) step(ctx context.Context, s *session, b api.Bench, o api.Order) (api.Run, error) {
 	run, err := s.Start(ctx, b.Name, o)
 	if err != nil {
 		return run, err
@@ -68,12 +68,15 @@ func isMissed(err error) bool {
 }
 
 // summary says before, after and margins of the newest verification.
-func (a *App) summary(ctx context.Context, s *session, b client.Bench) error {
+func (a *App) summary(ctx context.Context, s *session, b api.Bench) error {
 	runs, err := s.Runs(ctx, b.Name, 1)
 	if err != nil {
 		return err
 	}
-	verified := runs[0]
+	verified, err := a.found(ctx, s, runs[0])
+	if err != nil {
+		return err
+	}
 	if verified.Best == nil || verified.Nominal == nil {
 		return fmt.Errorf("the verification (run %d) has no values to compare", verified.ID)
 	}
@@ -89,8 +92,8 @@ func (a *App) summary(ctx context.Context, s *session, b client.Bench) error {
 			missed++
 		}
 	}
-	v.line("Before: %s, %d of %d requirements missed.", bench.With(before, v.unit("cost")), missed, decisive)
-	v.line("After:  %s, %s.", bench.With(after, v.unit("cost")), v.feasibility(verified.Best))
+	v.line("Before: %s, %d of %d requirements missed.", plain.With(before, v.unit("cost")), missed, decisive)
+	v.line("After:  %s, %s.", plain.With(after, v.unit("cost")), v.feasibility(verified.Best))
 	for _, q := range b.Requirements {
 		j := verified.Best.Requirements[q.ID]
 		v.line("  %-4s %s, margin %s", q.ID, shown(j.Value, q.Unit)+" ("+q.Limit+")", shown(j.Margin, q.Unit))

@@ -13,7 +13,12 @@ import (
 	"github.com/spf13/cobra"
 
 	"ropebench/bench"
+	"ropebench/bench/edit"
+	"ropebench/bench/plain"
 )
+
+// maxDeck bounds a deck whose numbers are listed.
+const maxDeck = 1 << 30
 
 func (a *App) newCommand() *cobra.Command {
 	var decks, takes []string
@@ -57,24 +62,24 @@ func begin(path string, decks, takes, run []string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	beginning := bench.Beginning{Name: name, Run: run}
+	beginning := edit.Beginning{Name: name, Run: run}
 	for _, deck := range decks {
-		text, err := os.ReadFile(deck)
+		text, err := plain.ReadFile(os.OpenFile, deck, maxDeck)
 		if err != nil {
 			return "", err
 		}
-		file, err := bench.DeckPath(folder, deck)
+		file, err := edit.DeckPath(folder, deck)
 		if err != nil {
 			return "", err
 		}
-		one := bench.BeginningDeck{File: file, Text: text}
+		one := edit.Deck{File: file, Text: text}
 		for _, take := range takes {
-			taking, of, err := readTake(take)
+			number, of, err := readTake(take)
 			if err != nil {
 				return "", err
 			}
 			if of == deck {
-				one.Takes = append(one.Takes, taking)
+				one.Takes = append(one.Takes, number)
 			}
 		}
 		beginning.Decks = append(beginning.Decks, one)
@@ -90,17 +95,17 @@ func begin(path string, decks, takes, run []string) (string, error) {
 }
 
 // readTake reads name=deck:line:field.
-func readTake(text string) (taking bench.Taking, deck string, err error) {
+func readTake(text string) (number edit.NamedNumber, deck string, err error) {
 	name, place, named := strings.Cut(text, "=")
 	parts := strings.Split(place, ":")
 	if !named || len(parts) < 3 {
-		return taking, "", wrongUse("--take needs name=deck:line:field, as in web=bracket.inp:12:1, not %q", text)
+		return number, "", wrongUse("--take needs name=deck:line:field, as in web=bracket.inp:12:1, not %q", text)
 	}
 	last := len(parts) - 2
 	line, lineErr := strconv.Atoi(parts[last])
 	field, fieldErr := strconv.Atoi(parts[last+1])
 	if lineErr != nil || fieldErr != nil {
-		return taking, "", wrongUse("--take needs line and field as numbers, as in web=bracket.inp:12:1, not %q", text)
+		return number, "", wrongUse("--take needs line and field as numbers, as in web=bracket.inp:12:1, not %q", text)
 	}
-	return bench.Taking{Input: name, NumberPlace: bench.NumberPlace{Line: line, Field: field}}, strings.Join(parts[:last], ":"), nil
+	return edit.NamedNumber{Input: name, NumberPlace: edit.NumberPlace{Line: line, Field: field}}, strings.Join(parts[:last], ":"), nil
 }

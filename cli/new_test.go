@@ -10,8 +10,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/bench/read"
 )
 
 // runLocally runs a command that needs no service.
@@ -23,13 +24,14 @@ func runLocally(t *testing.T, args ...string) (code int, out, people string) {
 }
 
 func TestNewStartsABenchFile(t *testing.T) {
+	t.Parallel()
 	folder := t.TempDir()
 	deck, file := filepath.Join(folder, "plate.inp"), filepath.Join(folder, "plate.bench.yaml")
 	require.NoError(t, os.WriteFile(deck, []byte("*SHELL\n8.0, 5\n"), 0o600))
 	code, out, people := runLocally(t, "new", file, "--deck", deck, "--take", "web="+deck+":2:1", "--", "ccx", "plate")
 	require.Equal(t, 0, code, people)
 	assert.Contains(t, out, "ropebench check")
-	b, _, err := bench.Load(file)
+	b, _, err := read.Load(file)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"web"}, b.InputNames())
 	assert.Equal(t, []string{"ccx", "plate"}, b.Solver.Steps[1].Run.Args)
@@ -53,6 +55,7 @@ func TestNewStartsABenchFile(t *testing.T) {
 }
 
 func TestPatternsWithoutAWordArePointedOut(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "a.bench.yaml")
 	text := "bench: 1\ninputs: {a: {nominal: 1}}\nsolver: {steps: [{run: [true]}]}\noutputs:\n  x: {file: run.log, match: '^(\\S+)$'}\n  y: {file: run.log, match: 'mass (\\S+)'}\n"
 	require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
@@ -62,6 +65,7 @@ func TestPatternsWithoutAWordArePointedOut(t *testing.T) {
 }
 
 func TestArchivesAreUnpackedWithinTheirFolder(t *testing.T) {
+	t.Parallel()
 	var text bytes.Buffer
 	w := zip.NewWriter(&text)
 	for _, name := range []string{"a.bench.yaml", "decks/a.inp"} {
@@ -98,13 +102,14 @@ func TestArchivesAreUnpackedWithinTheirFolder(t *testing.T) {
 }
 
 func TestDerivativesAreShownByInput(t *testing.T) {
+	t.Parallel()
 	var out bytes.Buffer
-	v := view{out: &out, bench: client.Bench{Inputs: []client.Input{{Name: "web", Unit: "mm"}}, Outputs: []client.Output{{Name: "mass"}, {Name: "sway"}}}}
+	v := view{out: &out, bench: api.Bench{Inputs: []api.Input{{Input: bench.Input{Name: "web", Unit: "mm"}}}, Outputs: []api.Output{{Name: "mass"}, {Name: "sway"}}}}
 	many := map[string][]*float64{"mass": {number(0.25)}, "sway": {nil}}
 	for _, name := range []string{"a", "b", "c", "d", "e", "f"} {
 		many[name] = []*float64{number(1)}
 	}
-	v.derivatives(client.Derivatives{Inputs: []string{"web"}, Values: many})
+	v.derivatives(api.Derivatives{Inputs: []string{"web"}, Values: many})
 	shown := out.String()
 	assert.Contains(t, shown, "input   unit   mass   sway   a   b   c   d   e")
 	assert.Contains(t, shown, "web     mm     0.25      -   1   1   1   1   1")

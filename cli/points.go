@@ -4,20 +4,19 @@ import (
 	"bytes"
 	"context"
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
+	"ropebench/api"
 	"ropebench/client"
 )
 
 // pointsOptions say which points are shown, and how.
 type pointsOptions struct {
-	query   client.PointsQuery
+	query   client.EvaluationsQuery
 	columns []string
 	csv     bool
 }
@@ -71,30 +70,30 @@ func (a *App) pointsCommand() *cobra.Command {
 const pageSize = 5000
 
 // collect gathers pages until there are enough points; more is true if there are others.
-func collect(c *cobra.Command, s *session, id int, q client.PointsQuery) (all client.Points, more bool, err error) {
+func collect(c *cobra.Command, s *session, id int, q client.EvaluationsQuery) (all api.Evaluations, more bool, err error) {
 	for {
 		page := q
 		page.After, page.Limit = all.Next, pageSize
 		if q.Limit > 0 {
-			page.Limit = min(pageSize, q.Limit-len(all.Points))
+			page.Limit = min(pageSize, q.Limit-len(all.Evaluations))
 		}
-		got, err := s.Points(c.Context(), id, page)
+		got, err := s.Evaluations(c.Context(), id, page)
 		if err != nil {
 			return all, false, err
 		}
-		got.Points = append(all.Points, got.Points...)
+		got.Evaluations = append(all.Evaluations, got.Evaluations...)
 		all = got
-		if all.Next == 0 || q.Limit > 0 && len(all.Points) >= q.Limit {
+		if all.Next == 0 || q.Limit > 0 && len(all.Evaluations) >= q.Limit {
 			return all, all.Next != 0, nil
 		}
 	}
 }
 
-func (a *App) showPoints(b client.Bench, run client.Run, p client.Points, more bool, o pointsOptions) error {
+func (a *App) showPoints(b api.Bench, run api.Run, p api.Evaluations, more bool, o pointsOptions) error {
 	switch {
 	case a.json:
 		return a.machine(p)
-	case len(p.Points) == 0:
+	case len(p.Evaluations) == 0:
 		a.say("Run %d has no such evaluations.", run.ID)
 		return nil
 	}
@@ -111,8 +110,8 @@ func (a *App) showPoints(b client.Bench, run client.Run, p client.Points, more b
 		header = append(header, name)
 	}
 	t := v.newTable(right, header...)
-	for _, point := range p.Points {
-		row := table.Row{v.mark(point), point.Evaluation}
+	for _, point := range p.Evaluations {
+		row := table.Row{v.mark(point), point.Number}
 		for _, name := range shown {
 			row = append(row, cell(p, point, name))
 		}
@@ -131,7 +130,7 @@ func (a *App) showPoints(b client.Bench, run client.Run, p client.Points, more b
 }
 
 // chosen lists the columns of the table: those asked for, or all, with the one that sorts them first.
-func chosen(p client.Points, o pointsOptions) ([]string, error) {
+func chosen(p api.Evaluations, o pointsOptions) ([]string, error) {
 	all := append(slices.Clone(p.Inputs), p.Columns...)
 	for _, name := range o.columns {
 		if !slices.Contains(all, name) {
@@ -148,20 +147,16 @@ func chosen(p client.Points, o pointsOptions) ([]string, error) {
 }
 
 // fitting parts the columns into those that the window is wide enough for, and the others. A pipe takes all.
-func (v view) fitting(p client.Points, names []string) (shown, left []string) {
-	file, ok := v.out.(*os.File)
-	if !ok || !isTerminal(file) {
-		return names, nil
-	}
-	width, _, err := term.GetSize(int(file.Fd()))
-	if err != nil {
+func (v view) fitting(p api.Evaluations, names []string) (shown, left []string) {
+	width := widthOf(v.out)
+	if width == 0 {
 		return names, nil
 	}
 	const marks, gap = 12, 3
 	used := marks
 	for i, name := range names {
 		widest := len(name)
-		for _, point := range p.Points {
+		for _, point := range p.Evaluations {
 			widest = max(widest, len(cell(p, point, name)))
 		}
 		if used += widest + gap; used > width && i > 0 {
@@ -172,7 +167,7 @@ func (v view) fitting(p client.Points, names []string) (shown, left []string) {
 }
 
 // cell is one number of the table.
-func cell(p client.Points, point client.Point, name string) string {
+func cell(p api.Evaluations, point api.Evaluation, name string) string {
 	if i := slices.Index(p.Inputs, name); i >= 0 {
 		return point.Design[i].Show("")
 	}
@@ -183,7 +178,7 @@ func cell(p client.Points, point client.Point, name string) string {
 	return shown(point.Values[i], "")
 }
 
-func (v view) mark(p client.Point) string {
+func (v view) mark(p api.Evaluation) string {
 	switch {
 	case p.Feasible:
 		return v.teal(markFeasible)
@@ -194,7 +189,7 @@ func (v view) mark(p client.Point) string {
 }
 
 // pointsCSV prints the points page by page, as the service writes them, under one header line.
-func (a *App) pointsCSV(ctx context.Context, s *session, id int, q client.PointsQuery) error {
+func (a *App) pointsCSV(ctx context.Context, s *session, id int, q client.EvaluationsQuery) error {
 	printed := 0
 	for {
 		page := q
@@ -202,7 +197,7 @@ func (a *App) pointsCSV(ctx context.Context, s *session, id int, q client.Points
 			page.Limit = min(pageSize, q.Limit-printed)
 		}
 		var text bytes.Buffer
-		next, err := s.PointsCSV(ctx, id, page, &text)
+		next, err := s.EvaluationsCSV(ctx, id, page, &text)
 		if err != nil {
 			return err
 		}

@@ -2,69 +2,72 @@ package cli
 
 import (
 	"fmt"
+	"io"
 	"strings"
 	"time"
 
-	"github.com/vbauerster/mpb/v8"
-	"github.com/vbauerster/mpb/v8/decor"
+	pretty "github.com/jedib0t/go-pretty/v6/progress"
+	"github.com/jedib0t/go-pretty/v6/text"
 
-	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/api"
+	"ropebench/bench/plain"
 )
 
 // A progress is the live line of a run on a terminal; on a pipe it is quiet.
 type progress struct {
-	container *mpb.Progress
-	bar       *mpb.Bar
-	words     chan string // of the newest state; holds one
-	view      view
-	began     time.Time
-	from      int // evaluations that were done when it began
+	out     io.Writer
+	writer  pretty.Writer // nil on a pipe
+	tracker *pretty.Tracker
+	drawn   chan struct{} // closed when nothing is drawn any more
+	view    view
+	began   time.Time
+	from    int // evaluations that were done when it began
 }
 
-func (a *App) progress(b client.Bench, run client.Run) *progress {
-	p := &progress{view: a.view(b), began: time.Now(), from: run.Evaluations, words: make(chan string, 1)}
+func (a *App) progress(b api.Bench, run api.Run) *progress {
+	p := &progress{out: a.Err, view: a.view(b), began: time.Now(), from: run.Evaluations, drawn: make(chan struct{})}
 	if !isTerminal(a.Err) {
 		return p
 	}
-	p.container = mpb.New(mpb.WithOutput(a.Err), mpb.WithWidth(24), mpb.WithRefreshRate(100*time.Millisecond))
-	latest := ""
-	p.bar = p.container.New(int64(max(1, run.Budget)), mpb.BarStyle().Lbound("").Rbound("").Filler("━").Tip("━").Padding("─"),
-		mpb.BarRemoveOnComplete(),
-		mpb.PrependDecorators(decor.Name(run.Question.Study+" ")),
-		mpb.AppendDecorators(decor.Any(func(decor.Statistics) string {
-			select {
-			case latest = <-p.words:
-			default:
-			}
-			return " " + latest
-		})))
+	p.writer = pretty.NewWriter()
+	p.writer.SetOutputWriter(a.Err)
+	p.writer.SetUpdateFrequency(100 * time.Millisecond)
+	p.writer.SetTerminalWidth(widthOf(a.Err))
+	p.writer.SetTrackerLength(24)
+	p.writer.SetTrackerPosition(pretty.PositionLeft)
+	style := pretty.StyleDefault
+	style.Chars = pretty.StyleChars{BoxLeft: "", BoxRight: "", Finished: "━", Finished25: "─", Finished50: "─", Finished75: "━", Unfinished: "─"}
+	style.Visibility = pretty.StyleVisibility{Tracker: true}
+	style.Options.Separator = " "
+	p.writer.SetStyle(style)
+	p.tracker = &pretty.Tracker{Total: int64(max(1, run.Budget))}
+	p.writer.AppendTracker(p.tracker)
+	go func() {
+		defer close(p.drawn)
+		p.writer.Render()
+	}()
 	p.show(run)
 	return p
 }
 
-func (p *progress) show(run client.Run) {
-	if p.container == nil {
+func (p *progress) show(run api.Run) {
+	if p.writer == nil {
 		return
 	}
-	select { // replace what was not shown yet
-	case <-p.words:
-	default:
-	}
-	p.words <- p.line(run)
-	p.bar.SetCurrent(int64(min(run.Evaluations, max(0, run.Budget-1)))) // the end is said by end
+	p.tracker.UpdateMessage(run.Question.Study + " " + p.line(run))
+	p.tracker.SetValue(int64(min(run.Evaluations, max(0, run.Budget-1)))) // a tracker that is done would stay
 }
 
 // line says done and total, best so far, worst violation, failures and the time left.
-func (p *progress) line(run client.Run) string {
-	parts := []string{fmt.Sprintf("%d of %d", run.Evaluations, run.Budget)}
-	switch best := run.Best; {
+func (p *progress) line(run api.Run) string {
+	parts := []string{done(run)}
+	switch best := run.Headline; {
 	case best == nil:
 	case best.Feasible && best.Objective != nil:
 		objective := p.view.objective(run)
-		parts = append(parts, fmt.Sprintf("%s best %s %s", markFeasible, objective, bench.With(*best.Objective, p.view.unit(objective))))
+		parts = append(parts, fmt.Sprintf("%s best %s %s", markFeasible, objective, plain.With(*best.Objective, p.view.unit(objective))))
 	case !best.Feasible:
-		parts = append(parts, fmt.Sprintf("%s worst violation %s %%", markInfeasible, bench.Show(100*best.Violation)))
+		parts = append(parts, fmt.Sprintf("%s worst violation %s a limit", markInfeasible, shareOf(best.Violation)))
 	}
 	if run.Failed > 0 {
 		parts = append(parts, fmt.Sprintf("%d failed", run.Failed))
@@ -75,8 +78,16 @@ func (p *progress) line(run client.Run) string {
 	return strings.Join(parts, ", ")
 }
 
+// done says how many evaluations are made, of how many.
+func done(run api.Run) string {
+	if run.Budget == 0 {
+		return plural(run.Evaluations, "evaluation")
+	}
+	return fmt.Sprintf("%d of %d", run.Evaluations, run.Budget)
+}
+
 // left estimates the time to the end of the budget from the pace since this command began.
-func (p *progress) left(run client.Run) time.Duration {
+func (p *progress) left(run api.Run) time.Duration {
 	done := run.Evaluations - p.from
 	if done < 2 || run.Budget <= run.Evaluations {
 		return 0
@@ -90,9 +101,10 @@ func (p *progress) left(run client.Run) time.Duration {
 
 // end removes the live line.
 func (p *progress) end() {
-	if p.container == nil {
+	if p.writer == nil {
 		return
 	}
-	p.bar.Abort(true)
-	p.container.Wait()
+	p.writer.Stop()
+	<-p.drawn
+	fmt.Fprint(p.out, text.CursorUp.Sprint(), text.EraseLine.Sprint())
 }

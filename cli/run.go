@@ -4,9 +4,9 @@ import (
 	"context"
 	"fmt"
 
-	"github.com/spf13/cobra"
+	"ropebench/api"
 
-	"ropebench/client"
+	"github.com/spf13/cobra"
 )
 
 func (a *App) runCommand() *cobra.Command {
@@ -26,7 +26,7 @@ func (a *App) runCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := client.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh}
+			o := api.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh}
 			if c.Flags().Changed("seed") {
 				o.Seed = &seed
 			}
@@ -46,7 +46,7 @@ func (a *App) runCommand() *cobra.Command {
 }
 
 // ordered has the service read a bench file, starts a run on it, follows it to its end and shows it.
-func (a *App) ordered(ctx context.Context, file, name string, o client.Order, show func(context.Context, *session, client.Bench, client.Run) error) error {
+func (a *App) ordered(ctx context.Context, file, name string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
 	name, path, err := benchName(file, name)
 	if err != nil {
 		return err
@@ -71,9 +71,9 @@ func (a *App) ordered(ctx context.Context, file, name string, o client.Order, sh
 }
 
 // follow shows the progress of a run until it has ended.
-func (a *App) follow(ctx context.Context, s *session, b client.Bench, run client.Run) (client.Run, error) {
+func (a *App) follow(ctx context.Context, s *session, b api.Bench, run api.Run) (api.Run, error) {
 	p := a.progress(b, run)
-	for !run.Ended() {
+	for run.AtWork() {
 		changed, err := s.events.Next()
 		if ctx.Err() != nil {
 			p.end()
@@ -101,7 +101,7 @@ func (a *App) follow(ctx context.Context, s *session, b client.Bench, run client
 }
 
 // interrupted says what becomes of a run whose command was ended.
-func (a *App) interrupted(s *session, run client.Run) error {
+func (a *App) interrupted(s *session, run api.Run) error {
 	if s.companion {
 		a.say("Run %d is paused, unless another command is at work with this service. Go on with `ropebench resume %d`.", run.ID, run.ID)
 	} else {
@@ -111,34 +111,35 @@ func (a *App) interrupted(s *session, run client.Run) error {
 }
 
 // result prints the result of a run: as JSON, or for people by show.
-func (a *App) result(ctx context.Context, s *session, run client.Run, show func()) error {
-	if !a.json {
-		show()
-		return nil
+func (a *App) result(ctx context.Context, s *session, run api.Run, show func(found)) (found, error) {
+	answer, err := s.Result(ctx, run.ID)
+	r := found{run, answer.Parts}
+	switch {
+	case err != nil:
+		return r, err
+	case a.json:
+		return r, a.machine(answer)
 	}
-	raw, err := s.Result(ctx, run.ID)
-	if err != nil {
-		return err
-	}
-	return a.machine(raw)
+	show(r)
+	return r, nil
 }
 
 // finishedRun shows the result of a study, and fails where it is not good.
-func (a *App) finishedRun(ctx context.Context, s *session, b client.Bench, run client.Run) error {
-	err := a.result(ctx, s, run, func() {
-		a.view(b).run(run)
-		if run.Question.Kind == "sample" && run.Usable > 0 {
+func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+	r, err := a.result(ctx, s, run, func(r found) {
+		a.view(b).run(r)
+		if r.Sample != nil && run.Usable > 0 {
 			a.say("See its points with `ropebench points %d`.", run.ID)
 		}
 	})
 	if err != nil {
 		return err
 	}
-	return a.judge(run)
+	return a.judge(r)
 }
 
 // judge turns the end of a run into an exit code.
-func (a *App) judge(run client.Run) error {
+func (a *App) judge(run found) error {
 	switch {
 	case run.State == "broken":
 		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
@@ -155,7 +156,7 @@ func (a *App) judge(run client.Run) error {
 }
 
 func (a *App) watchCommand() *cobra.Command {
-	return a.onRun("watch RUN", "Follow a run until it ends", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	return a.onRun("watch RUN", "Follow a run until it ends", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		run, err := a.follow(ctx, s, b, run)
 		if err != nil {
 			return err
@@ -165,7 +166,7 @@ func (a *App) watchCommand() *cobra.Command {
 }
 
 func (a *App) resumeCommand() *cobra.Command {
-	return a.onRun("resume RUN", "Let a paused or stopped run go on, and follow it", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	return a.onRun("resume RUN", "Let a paused or stopped run go on, and follow it", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		run, err := s.Resume(ctx, run.ID)
 		if err != nil {
 			return err
@@ -178,18 +179,18 @@ func (a *App) resumeCommand() *cobra.Command {
 }
 
 func (a *App) stopCommand() *cobra.Command {
-	return a.onRun("stop RUN", "End a run with the best found so far", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	return a.onRun("stop RUN", "End a run with the best found so far", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		return a.halted(ctx, s, b, run, s.Stop)
 	})
 }
 
 func (a *App) pauseCommand() *cobra.Command {
-	return a.onRun("pause RUN", "End a run for now", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	return a.onRun("pause RUN", "End a run for now", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		return a.halted(ctx, s, b, run, s.Pause)
 	})
 }
 
-func (a *App) halted(ctx context.Context, s *session, b client.Bench, run client.Run, halt func(context.Context, int) (client.Run, error)) error {
+func (a *App) halted(ctx context.Context, s *session, b api.Bench, run api.Run, halt func(context.Context, int) (api.Run, error)) error {
 	if _, err := halt(ctx, run.ID); err != nil {
 		return err
 	}
@@ -197,21 +198,19 @@ func (a *App) halted(ctx context.Context, s *session, b client.Bench, run client
 	if err != nil {
 		return err
 	}
-	if a.json {
-		return a.machine(run)
-	}
-	a.view(b).run(run)
-	return nil
+	_, err = a.result(ctx, s, run, a.view(b).run)
+	return err
 }
 
 func (a *App) showCommand() *cobra.Command {
-	return a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
-		return a.result(ctx, s, run, func() { a.view(b).run(run) })
+	return a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+		_, err := a.result(ctx, s, run, a.view(b).run)
+		return err
 	})
 }
 
 // onRun makes a command about one run that exists.
-func (a *App) onRun(use, short string, act func(ctx context.Context, s *session, b client.Bench, run client.Run) error) *cobra.Command {
+func (a *App) onRun(use, short string, act func(ctx context.Context, s *session, b api.Bench, run api.Run) error) *cobra.Command {
 	return &cobra.Command{
 		Use: use, Short: short, Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -229,7 +228,7 @@ func (a *App) onRun(use, short string, act func(ctx context.Context, s *session,
 			if err != nil {
 				return err
 			}
-			b, err := s.Bench(ctx, run.Bench)
+			b, err := s.BenchAt(ctx, run.Bench, run.Revision) // an answer belongs to its question
 			if err != nil {
 				return err
 			}

@@ -7,8 +7,8 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
 
-	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/api"
+	"ropebench/bench/plain"
 )
 
 func (a *App) runsCommand() *cobra.Command {
@@ -73,17 +73,17 @@ func (a *App) diffCommand() *cobra.Command {
 	}
 }
 
-func (a *App) listRuns(runs []client.Run) {
+func (a *App) listRuns(runs []api.Run) {
 	if len(runs) == 0 {
 		a.say("There are no runs yet. Start one with `ropebench run FILE STUDY`.")
 		return
 	}
-	v := a.view(client.Bench{})
+	v := a.view(api.Bench{})
 	t := v.newTable([]int{1, 5, 6, 7, 8}, "run", "bench", "study", "state", "evaluations", "failed", "objective", "revision", "begun")
 	for _, r := range runs {
 		objective := ""
-		if r.Best != nil && r.Best.Objective != nil {
-			objective = bench.Show(*r.Best.Objective) + " " + map[bool]string{true: markFeasible, false: markInfeasible}[r.Best.Feasible]
+		if r.Headline != nil && r.Headline.Objective != nil {
+			objective = plain.Show(*r.Headline.Objective) + " " + map[bool]string{true: markFeasible, false: markInfeasible}[r.Headline.Feasible]
 		}
 		t.AppendRow(table.Row{r.ID, r.Bench, studyWords(r), r.State, r.Evaluations, r.Failed, objective, r.Revision, v.slate(r.Created.Local().Format("2 Jan 15:04"))})
 	}
@@ -91,7 +91,7 @@ func (a *App) listRuns(runs []client.Run) {
 }
 
 // studyWords names the study of a run with what makes the run different.
-func studyWords(r client.Run) string {
+func studyWords(r api.Run) string {
 	words := r.Question.Study
 	if r.Question.Seed != 1 {
 		words += fmt.Sprintf(", seed %d", r.Question.Seed)

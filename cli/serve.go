@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ropebench/api"
 	"ropebench/client"
 	"ropebench/demo"
 )
@@ -35,6 +36,7 @@ func (a *App) serveCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&o.Listen, "listen", "127.0.0.1:0", "address and port to listen on; port 0: a free one")
+	c.Flags().BoolVar(&o.Insecure, "insecure", false, "listen beyond this machine, though nothing is encrypted")
 	c.Flags().IntVar(&o.Slots, "slots", 0, "solvers at work at a time; 0: the number of processors")
 	c.Flags().BoolVar(&o.Companion, "companion", false, "end when the last client has left")
 	return c
@@ -135,7 +137,7 @@ func (a *App) prepareDemo(ctx context.Context, s *session, file, link string) er
 		return err
 	}
 	for _, study := range []string{"try", "look"} {
-		run, err := s.Start(ctx, b.Name, client.Order{Study: study})
+		run, err := s.Start(ctx, b.Name, api.Order{Study: study})
 		if err != nil {
 			return err
 		}

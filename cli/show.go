@@ -9,8 +9,10 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 
+	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/bench/plain"
+	"ropebench/result"
 )
 
 // The marks of designs, the same as in console and reports.
@@ -25,12 +27,21 @@ const (
 type view struct {
 	out    io.Writer
 	colour bool
-	bench  client.Bench
+	bench  api.Bench
 }
 
-func (a *App) view(b client.Bench) view { return view{a.people(), isTerminal(a.people()), b} }
+func (a *App) view(b api.Bench) view {
+	return view{out: a.people(), colour: isTerminal(a.people()), bench: b}
+}
 
-func (v view) line(format string, args ...any) { fmt.Fprintf(v.out, format+"\n", args...) }
+// line writes a sentence; a window breaks it between words.
+func (v view) line(format string, args ...any) {
+	words := fmt.Sprintf(format, args...)
+	if width := widthOf(v.out); width > 0 && text.StringWidthWithoutEscSequences(words) > width && !strings.Contains(words, "\n") {
+		words = text.WrapSoft(words, width)
+	}
+	fmt.Fprintln(v.out, words)
+}
 
 // teal and ochre are the two colours that mean something; each mark says the same without colour.
 func (v view) teal(words string) string { return v.paint(words, "38;2;45;160;150") }
@@ -83,7 +94,7 @@ func (v view) unit(name string) string {
 }
 
 // requirements shows a verdict and a margin for each; before may be nil.
-func (v view) requirements(judged map[string]client.Judgment, before *client.Best) {
+func (v view) requirements(judged map[string]result.Judgment, before *result.Design) {
 	if len(v.bench.Requirements) == 0 {
 		return
 	}
@@ -100,14 +111,14 @@ func (v view) requirements(judged map[string]client.Judgment, before *client.Bes
 		if before != nil {
 			row = append(row, v.slate(shown(before.Requirements[q.ID].Value, "")))
 		}
-		row = append(row, shown(j.Value, q.Unit), q.Limit, shown(j.Margin, ""), v.verdict(j.Verdict, q))
+		row = append(row, shown(j.Value, q.Unit), q.Limit, shown(j.Margin, ""), v.verdict(string(j.Verdict), q))
 		t.AppendRow(row)
 	}
 	t.Render()
 	v.line("")
 }
 
-func requirementName(q client.Requirement) string {
+func requirementName(q api.Requirement) string {
 	if q.Says != "" {
 		return q.ID + " " + q.Says
 	}
@@ -118,10 +129,10 @@ func shown(value *float64, unit string) string {
 	if value == nil {
 		return "-"
 	}
-	return bench.With(*value, unit)
+	return plain.With(*value, unit)
 }
 
-func (v view) verdict(verdict string, q client.Requirement) string {
+func (v view) verdict(verdict string, q api.Requirement) string {
 	words := map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
 	if !q.Decisive {
 		words += " (a wish)"
@@ -136,7 +147,7 @@ func (v view) verdict(verdict string, q client.Requirement) string {
 }
 
 // values shows every output of an evaluation, beside those of the nominal design where they are known.
-func (v view) values(named map[string]float64, before *client.Best) {
+func (v view) values(named map[string]float64, before *result.Design) {
 	header, right := []any{"output", "value", ""}, []int{2}
 	if before != nil {
 		header, right = []any{"output", "nominal", "value", ""}, []int{2, 3}
@@ -153,9 +164,9 @@ func (v view) values(named map[string]float64, before *client.Best) {
 		}
 		row := table.Row{o.Name}
 		if before != nil {
-			row = append(row, v.slate(bench.Show(before.Values[o.Name])))
+			row = append(row, v.slate(plain.Show(before.Values[o.Name])))
 		}
-		t.AppendRow(append(row, bench.With(value, o.Unit), v.slate(o.Label)))
+		t.AppendRow(append(row, plain.With(value, o.Unit), v.slate(o.Label)))
 	}
 	t.Render()
 	v.line("")
@@ -191,9 +202,9 @@ func change(from, to bench.Value) string {
 }
 
 // run shows where a run is, and its result.
-func (v view) run(r client.Run) {
+func (v view) run(r found) {
 	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
-	v.line("%s", v.slate(counts(r)))
+	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
 	if len(r.Changes) > 0 {
 		v.line("The bench has changed since, and is at revision %d:", r.Newest)
@@ -202,7 +213,7 @@ func (v view) run(r client.Run) {
 		}
 		v.line("")
 	}
-	if r.Usable == 0 && r.Ended() && r.LastFailure != "" {
+	if r.Usable == 0 && !r.AtWork() && r.LastFailure != "" {
 		v.line("No evaluation gave values. The last one: %s\n", r.LastFailure)
 	}
 	if r.Best == nil {
@@ -219,7 +230,7 @@ func prefixed(prefix, words string) string {
 }
 
 // counts says how the evaluations of a run ended.
-func counts(r client.Run) string {
+func counts(r api.Run) string {
 	parts := []string{plural(r.Evaluations, "evaluation")}
 	for _, p := range []struct {
 		n     int
@@ -229,25 +240,25 @@ func counts(r client.Run) string {
 			parts = append(parts, fmt.Sprintf("%d %s", p.n, p.words))
 		}
 	}
-	return strings.Join(parts, ", ") + fmt.Sprintf("; %.3g s at work", r.Elapsed.Seconds())
+	return strings.Join(parts, ", ") + fmt.Sprintf("; %.3g s at work", r.Elapsed)
 }
 
 func plural(n int, word string) string {
 	if n == 1 {
 		return "1 " + word
 	}
-	return fmt.Sprintf("%s %ss", bench.Show(float64(n)), word)
+	return fmt.Sprintf("%s %ss", plain.Show(float64(n)), word)
 }
 
 // best shows the design that a run found: the objective first, then requirements and inputs.
-func (v view) best(r client.Run) {
+func (v view) best(r found) {
 	nominal := r.Nominal
-	if objective := v.objective(r); objective != "" && r.Best.Objective != nil {
+	if objective := v.objective(r.Run); objective != "" && r.Best.Objective != nil {
 		before := ""
 		if nominal != nil && nominal.Objective != nil {
-			before = fmt.Sprintf(" (nominal %s)", bench.Show(*nominal.Objective))
+			before = fmt.Sprintf(" (nominal %s)", plain.Show(*nominal.Objective))
 		}
-		v.line("%s %s%s, evaluation %d: %s\n", objective, bench.With(*r.Best.Objective, v.unit(objective)), before, r.Best.Evaluation, v.feasibility(r.Best))
+		v.line("%s %s%s, evaluation %d: %s\n", objective, plain.With(*r.Best.Objective, v.unit(objective)), before, r.Best.Evaluation, v.feasibility(r.Best))
 	} else {
 		v.line("evaluation %d: %s\n", r.Best.Evaluation, v.feasibility(r.Best))
 	}
@@ -257,7 +268,7 @@ func (v view) best(r client.Run) {
 }
 
 // objective is what the study of a run makes least or most.
-func (v view) objective(r client.Run) string {
+func (v view) objective(r api.Run) string {
 	for _, s := range v.bench.Studies {
 		if s.Name == r.Question.Study {
 			return s.Objective
@@ -266,18 +277,18 @@ func (v view) objective(r client.Run) string {
 	return ""
 }
 
-func (v view) feasibility(b *client.Best) string {
+func (v view) feasibility(b *result.Design) string {
 	if len(v.bench.Requirements) == 0 {
 		return "there is no requirement to meet"
 	}
 	if b.Feasible {
 		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(b.Requirements)
 	}
-	return v.ochre(fmt.Sprintf("%s not feasible, the worst violation is %s %% of its limit", markInfeasible, bench.Show(100*b.Violation)))
+	return v.ochre(fmt.Sprintf("%s not feasible, the worst violation is %s its limit", markInfeasible, shareOf(b.Violation)))
 }
 
 // wishesMissed says how many wishes a design does not fulfil.
-func (v view) wishesMissed(judged map[string]client.Judgment) string {
+func (v view) wishesMissed(judged map[string]result.Judgment) string {
 	missed := 0
 	for _, q := range v.bench.Requirements {
 		if !q.Decisive && judged[q.ID].Verdict == "missed" {
@@ -293,7 +304,7 @@ func (v view) wishesMissed(judged map[string]client.Judgment) string {
 	return v.ochre(fmt.Sprintf(", %d wishes are not", missed))
 }
 
-func (v view) ends(ends []client.End) {
+func (v view) ends(ends []result.End) {
 	for _, e := range ends {
 		if e.Guess {
 			v.line("%s", v.ochre("! "+e.Says))
@@ -301,4 +312,12 @@ func (v view) ends(ends []client.End) {
 			v.line("  %s", e.Says)
 		}
 	}
+}
+
+// shareOf says how large a part of something is, or how many times it.
+func shareOf(share float64) string {
+	if share < 10 {
+		return plain.Show(100*share) + " % of"
+	}
+	return plain.Show(share) + " times"
 }

@@ -10,8 +10,8 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
 
-	"ropebench/bench"
-	"ropebench/client"
+	"ropebench/api"
+	"ropebench/bench/plain"
 )
 
 func (a *App) tryCommand() *cobra.Command {
@@ -32,7 +32,7 @@ func (a *App) tryCommand() *cobra.Command {
 					return err
 				}
 			}
-			err = a.ordered(c.Context(), args[0], name, client.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+			err = a.ordered(c.Context(), args[0], name, api.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 				return a.tried(ctx, s, b, run, derivatives)
 			})
 			if _, statErr := os.Stat(keep); keep != "" && statErr == nil {
@@ -49,28 +49,35 @@ func (a *App) tryCommand() *cobra.Command {
 	return c
 }
 
+// A tried evaluation has its derivatives beside it where they were asked for.
+type tried struct {
+	api.EvaluationDetail
+	Derivatives *api.Derivatives `json:"derivatives,omitempty"`
+}
+
 // tried shows the one evaluation of a run, with its derivatives if they are wanted.
-func (a *App) tried(ctx context.Context, s *session, b client.Bench, run client.Run, derivatives bool) error {
+func (a *App) tried(ctx context.Context, s *session, b api.Bench, run api.Run, derivatives bool) error {
 	if run.State == "broken" {
 		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
 	}
-	p, err := s.Point(ctx, run.ID, 1)
+	p, err := s.Evaluation(ctx, run.ID, 1)
 	if err != nil {
 		return err
 	}
+	e := tried{EvaluationDetail: p}
 	if derivatives && p.State == "ok" {
 		d, err := s.Derivatives(ctx, run.ID, 1)
 		if err != nil {
 			return err
 		}
-		p.Derivatives = &d
+		e.Derivatives = &d
 	}
 	if a.json {
-		if err := a.machine(p); err != nil {
+		if err := a.machine(e); err != nil {
 			return err
 		}
 	} else {
-		a.view(b).evaluation(run, p)
+		a.view(b).evaluation(run, e)
 	}
 	if p.State != "ok" {
 		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("the evaluation %s: %s", endedAs(p.State), p.Reason)}
@@ -91,7 +98,7 @@ func endedAs(state string) string {
 	return "failed"
 }
 
-func (v view) evaluation(run client.Run, p client.PointDetail) {
+func (v view) evaluation(run api.Run, p tried) {
 	v.line("%s  revision %d: %s", v.bench.Title, run.Revision, v.evaluationState(p))
 	if p.Reused {
 		v.line("%s", v.slate("known from an earlier run; --fresh asks the solver again"))
@@ -115,7 +122,7 @@ func (v view) evaluation(run client.Run, p client.PointDetail) {
 	}
 }
 
-func (v view) evaluationState(p client.PointDetail) string {
+func (v view) evaluationState(p tried) string {
 	switch {
 	case p.State != "ok":
 		return v.ochre(markFailed + " " + p.State)
@@ -134,7 +141,7 @@ func (v view) evaluationState(p client.PointDetail) string {
 }
 
 // outsideRanges warns of inputs that no study would try.
-func (v view) outsideRanges(p client.PointDetail) {
+func (v view) outsideRanges(p tried) {
 	for _, in := range v.bench.Inputs {
 		if value := p.Inputs[in.Name].Number; in.Range != nil && (value < in.Range.Lower || value > in.Range.Upper) {
 			v.line("%s", v.ochre(fmt.Sprintf("! %s is outside of its range, %s", in.Name, in.Says)))
@@ -143,7 +150,7 @@ func (v view) outsideRanges(p client.PointDetail) {
 }
 
 // curves lists the curves of an evaluation by what is read off them first.
-func (v view) curves(p client.PointDetail) {
+func (v view) curves(p tried) {
 	if len(p.Curves) == 0 {
 		return
 	}
@@ -157,7 +164,7 @@ func (v view) curves(p client.PointDetail) {
 		for _, y := range c.Y {
 			low, high = min(low, y), max(high, y)
 		}
-		t.AppendRow(table.Row{o.Name, len(c.Y), bench.Show(low), bench.With(high, o.Unit), v.slate(o.Label)})
+		t.AppendRow(table.Row{o.Name, len(c.Y), plain.Show(low), plain.With(high, o.Unit), v.slate(o.Label)})
 	}
 	t.Render()
 	v.line("")

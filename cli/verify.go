@@ -4,18 +4,18 @@ import (
 	"context"
 	"fmt"
 
-	"github.com/spf13/cobra"
+	"ropebench/api"
 
-	"ropebench/client"
+	"github.com/spf13/cobra"
 )
 
 func (a *App) verifyCommand() *cobra.Command {
 	var evaluation, repeats int
-	c := a.onRun("verify RUN", "Evaluate a design of a run afresh on the real solver, and give its verdicts", func(ctx context.Context, s *session, b client.Bench, run client.Run) error {
+	c := a.onRun("verify RUN", "Evaluate a design of a run afresh on the real solver, and give its verdicts", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		if evaluation < 0 || repeats < 1 {
 			return wrongUse("--evaluation must not be negative, --repeats must be above 0")
 		}
-		return a.verify(ctx, s, b, run, client.Candidate{Run: run.ID, Evaluation: evaluation}, repeats)
+		return a.verify(ctx, s, b, run, api.Candidate{Run: run.ID, Evaluation: evaluation}, repeats)
 	})
 	c.Long = "Verifies the best design of a run, or the one that --evaluation names, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
@@ -23,30 +23,31 @@ func (a *App) verifyCommand() *cobra.Command {
 	return c
 }
 
-func (a *App) verify(ctx context.Context, s *session, b client.Bench, of client.Run, candidate client.Candidate, repeats int) error {
-	run, err := s.Start(ctx, b.Name, client.Order{Study: "verify", Of: &candidate, Repeats: repeats})
+func (a *App) verify(ctx context.Context, s *session, b api.Bench, of api.Run, candidate api.Candidate, repeats int) error {
+	run, err := s.Start(ctx, b.Name, api.Order{Study: "verify", Of: &candidate, Repeats: repeats})
 	if err != nil {
 		return err
 	}
 	if run, err = a.follow(ctx, s, b, run); err != nil {
 		return err
 	}
-	if err := a.result(ctx, s, run, func() { a.view(b).verification(run, of) }); err != nil {
+	r, err := a.result(ctx, s, run, func(r found) { a.view(b).verification(r, of) })
+	if err != nil {
 		return err
 	}
 	switch {
 	case run.State == "broken":
 		return fmt.Errorf("the verification is broken: %s", run.Reason)
-	case run.Best == nil:
+	case r.Best == nil:
 		return exitErrorOf{code: exitNothing, text: "the candidate gave no values: " + run.LastFailure}
-	case !run.Best.Feasible:
+	case !r.Best.Feasible:
 		return exitErrorOf{code: exitMissed, said: true}
 	}
 	return nil
 }
 
 // verification shows before and after, margins and verdicts.
-func (v view) verification(run, of client.Run) {
+func (v view) verification(run found, of api.Run) {
 	origin := ""
 	if run.Question.Of != nil {
 		origin = fmt.Sprintf("run %d, evaluation %d", run.Question.Of.Run, run.Question.Of.Evaluation)

@@ -7,6 +7,8 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+
+	"ropebench/api"
 )
 
 // maxEvent bounds one line of the stream: a run with very many inputs.
@@ -33,7 +35,7 @@ func (c *Client) Listen(ctx context.Context) (*Events, error) {
 var ErrStreamEnded = errors.New("the service ended the stream of events")
 
 // Next waits for the next event about a run. A nil run means that something was missed: ask anew.
-func (e *Events) Next() (*Run, error) {
+func (e *Events) Next() (*api.Run, error) {
 	name := ""
 	for e.lines.Scan() {
 		field, value, _ := strings.Cut(e.lines.Text(), ": ")
@@ -43,7 +45,7 @@ func (e *Events) Next() (*Run, error) {
 		case field == "data" && name == "again":
 			return nil, nil
 		case field == "data" && name == "run":
-			run := &Run{}
+			run := &api.Run{}
 			return run, json.Unmarshal([]byte(value), run)
 		}
 	}

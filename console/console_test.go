@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/api"
 	"ropebench/client"
 	"ropebench/console"
 	"ropebench/service"
@@ -69,7 +70,7 @@ func open(t *testing.T) *page {
 	require.NoError(t, err)
 	c := client.New(s.URL(), strings.TrimSpace(string(token)))
 	t.Cleanup(c.Close)
-	return &page{limited, t, s, c, filepath.Join(folder, "balance.bench.yaml")}
+	return &page{Context: limited, t: t, service: s, client: c, file: filepath.Join(folder, "balance.bench.yaml")}
 }
 
 func chromium() (string, error) {
@@ -100,7 +101,7 @@ func (p *page) text() string {
 // sees waits until the page shows some words.
 func (p *page) sees(words ...string) {
 	for _, w := range words {
-		if !assert.Eventually(p.t, func() bool { return strings.Contains(p.text(), w) }, 20*time.Second, 30*time.Millisecond, w) {
+		if !assert.Eventually(p.t, func() bool { return strings.Contains(p.text(), w) }, time.Minute, 30*time.Millisecond, w) {
 			p.t.Fatalf("the page does not show %q, but:\n%s", w, p.text())
 		}
 	}
@@ -114,7 +115,7 @@ func (p *page) count(selector string) int {
 }
 
 func (p *page) draws(selector string, least int) {
-	require.Eventually(p.t, func() bool { return p.count(selector) >= least }, 20*time.Second, 30*time.Millisecond, selector)
+	require.Eventually(p.t, func() bool { return p.count(selector) >= least }, time.Minute, 30*time.Millisecond, selector)
 }
 
 // press clicks the button with these words.
@@ -123,7 +124,7 @@ func (p *page) press(words string) {
 	require.Eventually(p.t, func() bool {
 		pressed, err := chromedp.Run(p, chromedp.Evaluate[bool](script))
 		return err == nil && pressed
-	}, 20*time.Second, 30*time.Millisecond, "press %s", words)
+	}, time.Minute, 30*time.Millisecond, "press %s", words)
 }
 
 func TestFromTheModelToTheVerdict(t *testing.T) {
@@ -133,7 +134,7 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.sees("Spring balance", "live", "The problem in words", "sag is at most 15 mm", "It was not evaluated on this revision yet")
 	p.press("Evaluate")
 	p.sees("1 of 1 requirements is missed", "missed", "20 mm", "11 samples")
-	p.draws(".js-plotly-plot .scatterlayer .trace", 1)
+	p.draws(".figure canvas", 1)
 
 	p.goTo(p.service.URL() + "/bench/balance/improve")
 	p.sees("No run yet")
@@ -141,7 +142,7 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.sees("Hold inputs for this run")
 	p.press("Start")
 	p.sees("of 60", "finished: ", "the optimum is held by your guess of 8 N/mm: widen it?", "5 mm, nominal 20")
-	p.draws(".js-plotly-plot", 4)
+	p.draws(".figure .u-over", 4)
 	p.draws(".points tbody tr", 12)
 
 	p.goTo(p.service.URL() + "/bench/balance/prove")
@@ -161,11 +162,11 @@ func TestARunIsWatchedLiveAndStopped(t *testing.T) {
 	p.sees("live")
 	p.goTo(p.service.URL() + "/bench/balance/improve")
 	p.sees("No run yet")
-	run, err := p.client.Start(t.Context(), "balance", client.Order{Study: "stiff", Evaluations: 500})
+	run, err := p.client.Start(t.Context(), "balance", api.Order{Study: "stiff", Evaluations: 500})
 	require.NoError(t, err)
 	p.sees("running", "of 500", "Stop, keep best", "left")
 	before := p.count(".points tbody tr")
-	require.Eventually(t, func() bool { return p.count(".points tbody tr") > before }, 10*time.Second, 50*time.Millisecond, "the table grows by itself")
+	require.Eventually(t, func() bool { return p.count(".points tbody tr") > before }, time.Minute, 50*time.Millisecond, "the table grows by itself")
 	p.press("Pause")
 	p.sees("paused: paused by hand")
 	p.press("Resume")
@@ -235,7 +236,7 @@ func TestDarkThemeIsKept(t *testing.T) {
 	}
 	assert.Equal(t, "light", theme())
 	p.press("☾")
-	require.Eventually(t, func() bool { return theme() == "dark" }, 5*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { return theme() == "dark" }, time.Minute, 20*time.Millisecond)
 	p.goTo(p.service.URL())
 	p.sees("live")
 	assert.Equal(t, "dark", theme())

@@ -9,12 +9,24 @@ type Limit struct {
 	Reserve      float64
 }
 
-// Margin is the distance from value to the nearer end of the limit, in the unit of the value, positive inside.
+// Margin is the distance from value to the nearer end of the limit, in the unit of the value, positive inside. A distance
+// beyond the largest number is that number.
 func (l Limit) Margin(value float64) float64 {
-	return math.Min(value-l.Lower, l.Upper-value)
+	return finite(math.Min(value-l.Lower, l.Upper-value))
+}
+
+// finite keeps NaN.
+func finite(distance float64) float64 {
+	switch {
+	case distance > math.MaxFloat64:
+		return math.MaxFloat64
+	case distance < -math.MaxFloat64:
+		return -math.MaxFloat64
+	}
+	return distance
 }
 
 // Violation is by how much value is outside the limit with its reserve taken off; 0 where limit and reserve are kept.
 func (l Limit) Violation(value float64) float64 {
-	return math.Max(0, l.Reserve-l.Margin(value))
+	return math.Max(0, finite(l.Reserve-l.Margin(value)))
 }

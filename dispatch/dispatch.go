@@ -2,365 +2,231 @@ package dispatch
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/binary"
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 	"sync"
-	"time"
 
-	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/solver"
 )
 
-// Config is what a dispatcher works with. Exactly one of Solver and Batch is set.
+// Config is what a dispatcher works with.
 type Config struct {
-	Model     Model
-	Solver    solver.Solver
-	Batch     solver.Batch
-	SolverKey [32]byte // of the solver's part of the revision, and of its programs
-	Slots     *Slots   // shared by all runs
-	Licences  *Slots   // of this solver, shared by all runs that need it; nil: no bound but the slots
-	Retry     int      // further tries of an evaluation that failed
-	Noisy     bool     // the same design may give other values: the key gets the number of the repeat
-	Repeat    bool     // a design that is asked again is evaluated again
-	Folders   string   // below it every evaluation gets a working folder of its own
-	Mark      string   // begins the ids of this run's evaluations
-	Keep      string   // a folder into which the files of a working folder are copied before it is removed; "": none
+	Model      Model
+	Solver     solver.Solver // a solver.Batch or a solver.Opener
+	SolverKey  solver.Key    // as it was when the run was begun
+	Derivation Derivation    // nil: no derivatives are known
+	Slots      *Slots        // shared by all runs
+	Licences   *Slots        // of this solver, shared by all runs that need it; nil: no bound but the slots
+	Retry      int           // further tries of an evaluation that failed
+	Repeat     bool          // a design that is asked again is evaluated again
+	Folders    string        // below it every evaluation gets a working folder of its own
+	IDPrefix   string        // begins the ids of this run's evaluations
+	Keep       string        // a folder into which the files of a working folder are copied before it is removed; "": none
+	Concurrent bool          // several callers ask at once, so that the order of their questions is not that of the numbers
 
-	Journal Journal                  // nil: nothing is kept
-	Known   Known                    // nil: nothing is known from other runs
-	Replay  func(number int) *Record // the record that this run has already; nil: none
-	Notice  func(records []Record)   // told of what is committed or replayed, one call at a time; nil: nobody
+	Journal Journal                // nil: nothing is kept
+	Known   Known                  // nil: nothing is known from other runs
+	Replay  Replay                 // what this run has already; nil: nothing
+	Notice  func(records []Record) // told of what is committed or replayed, one call at a time; nil: nobody
+
+	// Differentiated is told how many derivatives were given, which are no evaluations of the solver; nil: nobody.
+	Differentiated func(n int)
 }
 
-// A Dispatcher is the evaluator of one run on its real solver. It answers one call of Evaluate at a time.
+// A Dispatcher is the evaluator of one run on its real solver. It answers several callers at once.
 type Dispatcher struct {
 	Config
-	widths Widths
+	batch  solver.Batch
+	opener solver.Opener
+	writer solver.Writer // nil: inputs reach the solver to the last bit
+	noisy  bool
 
-	numbers map[Key]int32 // of the designs asked in this run
-	repeats map[Key]int   // how often a design was asked, where the solver is noisy
-	states  []core.State  // by number - 1
-	values  []float64     // by number - 1, in rows
-	buffer  []byte
+	outputs, curves int // that come from the solver
 
-	mutex sync.Mutex // what is kept, and the order of commits
+	mutex     sync.Mutex                            // guards what follows, and the order of commits
+	numbers   map[identity]int                      // of the designs asked in this run
+	repeats   map[identity]int                      // how often a design was asked, where each time is another evaluation
+	listeners map[int][]*stream                     // who hear of an evaluation when it is committed
+	answers   map[Key]int                           // the evaluation that has the answer of a solver that is asked one by one
+	waiting   map[int]chan struct{}                 // closed when an evaluation that is at work has ended, one way or the other
+	rows      pages                                 // values by number
+	states    []core.State                          // by number - 1
+	journaled map[int]Record                        // of earlier sessions, that were not asked again yet; without values and curves
+	reserved  map[int]bool                          // their numbers, and those given
+	last      int                                   // the numbers up to here are all given
+	sessions  map[int]solver.Session                // by slot
+	given     map[int]map[string]map[string]float64 // derivatives that the solver said, by number
 }
 
-// Counts say how the evaluations of a run ended.
-type Counts struct {
-	Evaluations int `json:"evaluations"` // distinct designs asked, known ones included
-	Reused      int `json:"reused"`      // of these, taken from other runs
-	Failed      int `json:"failed"`      // failed or timed out
-	NotTried    int `json:"not_tried"`
-}
-
-// Add counts one evaluation.
-func (c *Counts) Add(record Record) {
-	c.Evaluations++
-	if record.Reused {
-		c.Reused++
+// New returns a dispatcher; it takes in what the run has already.
+func New(c Config) (*Dispatcher, error) {
+	d := &Dispatcher{Config: c, numbers: map[identity]int{}, repeats: map[identity]int{}, listeners: map[int][]*stream{}, answers: map[Key]int{}, waiting: map[int]chan struct{}{},
+		journaled: map[int]Record{}, reserved: map[int]bool{}, sessions: map[int]solver.Session{}, given: map[int]map[string]map[string]float64{},
+		rows: pages{width: len(c.Model.Names())}}
+	d.batch, _ = c.Solver.(solver.Batch)
+	d.opener, _ = c.Solver.(solver.Opener)
+	d.writer, _ = c.Solver.(solver.Writer)
+	d.noisy = solver.IsNoisy(c.Solver)
+	if (d.batch == nil) == (d.opener == nil) {
+		return nil, errors.New("a solver is asked in batches or one by one")
 	}
-	switch record.State {
-	case core.Failed, core.TimedOut:
-		c.Failed++
-	case core.NotTried:
-		c.NotTried++
+	d.outputs, d.curves = c.Model.Outputs()
+	return d, d.takeIn()
+}
+
+// Close ends the sessions of the workers. Nobody may ask any more.
+func (d *Dispatcher) Close() error {
+	d.mutex.Lock()
+	defer d.mutex.Unlock()
+	var failed error
+	for slot, session := range d.sessions {
+		failed = errors.Join(failed, session.Close())
+		delete(d.sessions, slot)
 	}
+	return failed
 }
 
-// New returns a dispatcher.
-func New(c Config) *Dispatcher {
-	d := &Dispatcher{Config: c, numbers: map[Key]int32{}, repeats: map[Key]int{}}
-	d.widths = c.Model.Widths()
-	return d
+// Evaluator is the dispatcher as methods see it: it is a core.Differentiator where derivatives are known.
+func (d *Dispatcher) Evaluator() core.Evaluator {
+	if d.Derivation == nil {
+		return d
+	}
+	return differentiating{d}
 }
 
-// KeyOf is the key under which a design is known.
-func (d *Dispatcher) KeyOf(design core.Design) Key {
-	return d.prepare([]core.Design{design})[0].record.Key
-}
-
-// A task is a design that was not asked before in this run.
-type task struct {
-	solver.Row
-	record Record
-	missed bool // a requirement on inputs alone
-}
+// pieceSize is how many designs are answered together: between two pieces a stop is heard.
+const pieceSize = 1 << 13
 
 // Evaluate answers the designs. Each new one gets the next number; what the journal of this run has already is taken
 // from it, what earlier runs know from them, and the rest is asked of the solver.
 func (d *Dispatcher) Evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
-	if err := ctx.Err(); err != nil {
-		return nil, err
-	}
-	candidates := d.prepare(designs)
-	outcomes, asked := make([]core.Outcome, len(designs)), make([]int, len(designs))
-	tasks := candidates[:0]
-	for i := range candidates {
-		number, again := d.number(candidates[i].record.Key)
-		asked[i], outcomes[i].Repeated = number, again
-		if !again {
-			t := candidates[i]
-			t.record.Number = number
-			tasks = append(tasks, t)
+	outcomes := make([]core.Outcome, 0, len(designs))
+	for piece := range slices.Chunk(designs, pieceSize) {
+		if err := ctx.Err(); err != nil {
+			return nil, err
 		}
-	}
-	if err := d.answer(ctx, tasks); err != nil {
-		return nil, err
-	}
-	for i, number := range asked {
-		outcomes[i].State = d.states[number-1]
-		if outcomes[i].State == core.OK || outcomes[i].State == core.NotTried {
-			outcomes[i].Values = d.row(number)
+		answered, err := d.evaluate(ctx, piece)
+		if err != nil {
+			return nil, err
 		}
+		outcomes = append(outcomes, answered...)
 	}
 	return outcomes, nil
 }
 
-// prepare fills the inputs of the designs, screens them and finds their keys.
-func (d *Dispatcher) prepare(designs []core.Design) []task {
-	tasks, rows := make([]task, len(designs)), make([]float64, len(designs)*(d.widths.Inputs+d.widths.Values))
-	missed := make([]bool, len(designs))
-	for i, design := range designs {
-		t := &tasks[i]
-		t.record.Design = design
-		t.Inputs, rows = rows[:d.widths.Inputs:d.widths.Inputs], rows[d.widths.Inputs:]
-		t.Values, rows = rows[:d.widths.Values:d.widths.Values], rows[d.widths.Values:]
-		d.Model.FillInputs(design, t.Inputs)
+func (d *Dispatcher) evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
+	q := d.prepare(designs)
+	d.mutex.Lock()
+	err := d.admit(q)
+	d.mutex.Unlock()
+	if err != nil {
+		return nil, err
 	}
-	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values }, missed)
-	if d.Solver != nil {
-		d.takeAsWritten(tasks, missed)
+	err = d.answer(ctx, q)
+	d.mutex.Lock()
+	d.leave(q)
+	d.mutex.Unlock()
+	if err != nil {
+		return nil, err
 	}
-	for i := range tasks {
-		tasks[i].missed = missed[i]
-		tasks[i].record.Key = d.key(&tasks[i])
-	}
-	return tasks
-}
-
-// takeAsWritten gives each design the values that the solver reads after formatting: these are recorded and judged.
-func (d *Dispatcher) takeAsWritten(tasks []task, missed []bool) {
-	varied := d.Model.Varied()
-	for i := range tasks {
-		t := &tasks[i]
-		written := d.Solver.AsWritten(d.lookUp(t))
-		design := slices.Clone(t.record.Design)
-		for k, name := range varied {
-			if value, isWritten := written[name]; isWritten {
-				design[k] = value
-			}
-		}
-		t.record.Design = design
-		d.Model.FillInputs(design, t.Inputs)
-	}
-	clear(missed)
-	d.Model.Screen(len(tasks), func(i int) []float64 { return tasks[i].Inputs }, func(i int) []float64 { return tasks[i].Values }, missed)
-}
-
-// key hashes what the evaluation depends on.
-func (d *Dispatcher) key(t *task) Key {
-	d.buffer = append(d.buffer[:0], d.SolverKey[:]...)
-	if d.Solver != nil {
-		for _, text := range d.Solver.Written(d.lookUp(t)) {
-			d.buffer = append(append(d.buffer, text...), 0)
-		}
-	} else {
-		for _, value := range t.Inputs {
-			d.buffer = binary.LittleEndian.AppendUint64(d.buffer, math.Float64bits(value))
-		}
-	}
-	key := shorten(d.buffer)
-	if d.Noisy {
-		d.repeats[key]++
-		key = shorten(binary.LittleEndian.AppendUint64(d.buffer, uint64(d.repeats[key])))
-	}
-	return key
-}
-
-func shorten(text []byte) Key {
-	sum := sha256.Sum256(text)
-	return Key(sum[:len(Key{})])
-}
-
-func (d *Dispatcher) lookUp(t *task) func(name string) bench.Value {
-	return func(name string) bench.Value { return d.Model.Value(name, t.Inputs, t.Values) }
-}
-
-// number gives a design its number: a new one, or that under which it was asked before.
-func (d *Dispatcher) number(key Key) (number int, again bool) {
-	if known, again := d.numbers[key]; again && !d.Repeat {
-		return int(known), true
-	}
-	d.states = append(d.states, core.Cancelled)
-	number = len(d.states)
-	d.numbers[key] = int32(number)
-	return number, false
-}
-
-// row is where the values of an evaluation are kept while the run lasts.
-func (d *Dispatcher) row(number int) []float64 {
-	width := d.widths.Values
-	return d.values[(number-1)*width : number*width : number*width]
-}
-
-// answer finds an outcome for every task and commits it.
-func (d *Dispatcher) answer(ctx context.Context, tasks []task) error {
-	d.values = append(d.values, make([]float64, len(d.states)*d.widths.Values-len(d.values))...)
-	var open, ready, kept []*task
-	for i := range tasks {
-		t := &tasks[i]
-		switch found, err := d.lookBack(t); {
-		case err != nil:
-			return err
-		case found == replayed:
-			kept = append(kept, t)
-		case found == recalled:
-			ready = append(ready, t)
-		default:
-			open = append(open, t)
-		}
-	}
-	d.keep(kept)
-	if d.Batch != nil {
-		d.solveBatch(open)
-		return d.commit(append(ready, open...))
-	}
-	if err := d.commit(ready); err != nil {
-		return err
-	}
-	return d.solveEach(ctx, open)
-}
-
-// source says from where the outcome of a task is known.
-type source uint8
-
-const (
-	nowhere  source = iota
-	replayed        // from the journal of this run
-	recalled        // from another run, or from the inputs alone: new in this run
-)
-
-// errOtherRecords ends a resumed run whose method asks for other designs than it did before.
-var errOtherRecords = errors.New("the records of this run do not fit what the method asks now; it was begun by another version of Rope Bench: start a new run")
-
-// lookBack takes an outcome that is known without the solver.
-func (d *Dispatcher) lookBack(t *task) (source, error) {
-	if d.Replay != nil {
-		if kept := d.Replay(t.record.Number); kept != nil {
-			if kept.Key != t.record.Key || len(kept.Values) > len(t.Values) {
-				return nowhere, errOtherRecords
-			}
-			copy(t.Values, kept.Values)
-			t.record = *kept
-			return replayed, nil
-		}
-	}
-	if t.missed {
-		t.record.State, t.record.Reason = core.NotTried, "a requirement on inputs alone is missed"
-		return recalled, nil
-	}
-	if d.Known == nil {
-		return nowhere, nil
-	}
-	known, found, err := d.Known.Find(t.record.Key)
-	if err != nil || !found || len(known.Values) < d.widths.Outputs || len(known.Curves) < d.widths.Curves {
-		return nowhere, err
-	}
-	copy(t.Values[:d.widths.Outputs], known.Values)
-	t.Curves = known.Curves[:d.widths.Curves:d.widths.Curves]
-	t.record.Reused, t.record.Seconds, t.record.Steps, t.record.Gradients = true, known.Seconds, known.Steps, known.Gradients
-	d.finish([]*task{t})
-	return recalled, nil
-}
-
-// finish computes what follows from the outputs of the solver; what cannot be computed or is not finite is a failure.
-func (d *Dispatcher) finish(tasks []*task) {
-	tasks = slices.DeleteFunc(slices.Clone(tasks), failedBefore)
-	d.Model.Finish(len(tasks), func(i int) *solver.Row { return &tasks[i].Row })
-	for _, t := range tasks {
-		if t.Err != nil {
-			t.record.State, t.record.Reason = core.Failed, t.Err.Error()
-			continue
-		}
-		for column, value := range t.Values {
-			if math.IsNaN(value) || math.IsInf(value, 0) {
-				t.record.State = core.Failed
-				t.record.Reason = fmt.Sprintf("%s is %g, not a finite number", d.Model.Name(column), value)
-				break
-			}
-		}
-		t.record.Curves = t.Curves
-	}
-}
-
-// failedBefore notes a failure of the solver itself.
-func failedBefore(t *task) bool {
-	if t.Err != nil {
-		t.record.State, t.record.Reason = core.Failed, t.Err.Error()
-	}
-	return t.Err != nil
-}
-
-func (d *Dispatcher) solveBatch(tasks []*task) {
-	if len(tasks) == 0 {
-		return
-	}
-	d.Batch.SolveAll(len(tasks), func(i int) *solver.Row { return &tasks[i].Row })
-	d.finish(tasks)
-}
-
-// commit makes outcomes safe, and only then lets them be seen.
-func (d *Dispatcher) commit(tasks []*task) error {
-	if len(tasks) == 0 {
-		return nil
+	if err := d.waitForOthers(ctx, q); err != nil {
+		return nil, err
 	}
 	d.mutex.Lock()
 	defer d.mutex.Unlock()
-	if d.Journal != nil {
-		if err := d.Journal.Append(recordsOf(tasks, time.Now())); err != nil {
-			return fmt.Errorf("the evaluations cannot be written down: %w", err)
+	outcomes := make([]core.Outcome, len(designs))
+	for i, number := range q.numbers {
+		outcomes[i] = d.outcome(number)
+		outcomes[i].Repeated = q.again[i]
+	}
+	return outcomes, nil
+}
+
+// outcome is what is known of a number.
+func (d *Dispatcher) outcome(number int) core.Outcome {
+	o := core.Outcome{State: d.states[number-1], Number: number}
+	if o.State == core.OK || o.State == core.NotTried {
+		o.Values = d.rows.row(number)
+	}
+	return o
+}
+
+// errElsewhere ends a caller that waits for an evaluation which another caller gave up.
+var errElsewhere = errors.New("an evaluation that another part of the run had asked for was given up")
+
+// waitForOthers waits for evaluations of this question that other callers have at work.
+func (d *Dispatcher) waitForOthers(ctx context.Context, q *question) error {
+	for i, number := range q.numbers {
+		if !q.again[i] {
+			continue
+		}
+		d.mutex.Lock()
+		ended := d.waiting[number]
+		d.mutex.Unlock()
+		if ended != nil {
+			select {
+			case <-ended:
+			case <-ctx.Done():
+				return ctx.Err()
+			}
+		}
+		d.mutex.Lock()
+		state := d.states[number-1]
+		d.mutex.Unlock()
+		if state == core.Cancelled {
+			return errors.Join(ctx.Err(), errElsewhere)
 		}
 	}
-	d.keepLocked(tasks)
 	return nil
 }
 
-// recordsOf completes the records of tasks that ended just now.
-func recordsOf(tasks []*task, now time.Time) []Record {
-	records := make([]Record, len(tasks))
-	for i, t := range tasks {
-		t.record.At = now
-		if t.record.State == core.OK || t.record.State == core.NotTried {
-			t.record.Values = t.Values
-		}
-		records[i] = t.record
+// differentiating is a dispatcher whose model knows its derivatives.
+type differentiating struct{ *Dispatcher }
+
+// Differentiate implements core.Differentiator.
+func (d differentiating) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	outcomes, err := d.Evaluate(ctx, designs)
+	if err != nil {
+		return nil, nil, err
 	}
-	return records
+	derivatives, _, err := d.DerivativesOf(ctx, designs, outcomes)
+	if err == nil && d.Differentiated != nil {
+		known := slices.DeleteFunc(slices.Clone(derivatives), func(of core.Derivatives) bool { return of == nil })
+		d.Differentiated(len(known))
+	}
+	return outcomes, derivatives, err
 }
 
-func (d *Dispatcher) keep(tasks []*task) {
+// DerivativesOf gives the derivatives of outcomes, or says of each why it has none.
+func (d *Dispatcher) DerivativesOf(ctx context.Context, designs []core.Design, outcomes []core.Outcome) ([]core.Derivatives, []error, error) {
+	if err := ctx.Err(); err != nil {
+		return nil, nil, err
+	}
+	q := d.prepare(designs)
+	var usable []int
+	for i, outcome := range outcomes {
+		if outcome.State == core.OK {
+			usable = append(usable, i)
+		}
+	}
+	inputs, values := core.NewMatrix(len(usable), q.inputs.Columns), core.NewMatrix(len(usable), q.values.Columns)
+	given := make([]map[string]map[string]float64, len(usable))
 	d.mutex.Lock()
-	defer d.mutex.Unlock()
-	d.keepLocked(tasks)
-}
-
-// keepLocked holds outcomes for the rest of the run and tells of them.
-func (d *Dispatcher) keepLocked(tasks []*task) {
-	for _, t := range tasks {
-		d.states[t.record.Number-1] = t.record.State
-		copy(d.row(t.record.Number), t.Values)
+	for k, i := range usable {
+		copy(inputs.Row(k), q.inputs.Row(i))
+		copy(values.Row(k), outcomes[i].Values)
+		given[k] = d.given[outcomes[i].Number]
 	}
-	if d.Notice != nil && len(tasks) > 0 {
-		records := make([]Record, len(tasks))
-		for i, t := range tasks {
-			records[i] = t.record
-		}
-		d.Notice(records)
+	d.mutex.Unlock()
+	found, why := d.Derivation.Of(inputs, values, given)
+	derivatives, errs := make([]core.Derivatives, len(designs)), make([]error, len(designs))
+	for i := range designs {
+		errs[i] = fmt.Errorf("the evaluation is %s", outcomes[i].State)
 	}
+	for k, i := range usable {
+		derivatives[i], errs[i] = found[k], why[k]
+	}
+	return derivatives, errs, nil
 }

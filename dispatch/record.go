@@ -2,6 +2,7 @@
 package dispatch
 
 import (
+	"iter"
 	"time"
 
 	"ropebench/bench"
@@ -10,61 +11,68 @@ import (
 	"ropebench/solver"
 )
 
-// A Key names what an evaluation depends on: the solver, and the inputs as they are written for it.
+// A Key names what the solver is asked by an evaluation: the solver, and the inputs as they are written for it.
 type Key [16]byte
 
-// A Record is one evaluation of a run as it is kept. Numbers count from 1 in the order in which the method asked.
+// A Record is one evaluation of a run as it is kept. Numbers count from 1 in the order in which designs were asked.
 type Record struct {
-	_       struct{} `cbor:",toarray"`
 	Number  int
+	Order   int // its place in the order in which evaluations were finished, from 1; the journal gives it
 	State   core.State
-	Design  []float64 // the varied inputs of the run; a word by its index
-	Values  []float64 // in the columns of the run: solver outputs first; NaN for what is not known
+	Design  []float64 // the inputs of the run's designs; a word by its index
+	Values  []float64 // in the columns of the run; NaN for what is not known
 	Key     Key
-	Reused  bool    // taken from the records of another run
+	Repeat  int     // how often the same design was evaluated before in this run: of noisy solvers and verifications
+	Reused  bool    // an earlier run paid for it
+	Shares  int     // the evaluation of this run that asked the solver the same, and whose answer it has; 0: none
 	Seconds float64 // that the solver took
 	Reason  string  // why there are no values
 	Tail    string  // the end of what the solver printed, where it failed
 	Curves  []curve.Curve
 	Steps   []solver.StepTime
 	At      time.Time // when it was finished
-	// Gradients has the derivatives that an external solver gave, by output and input.
-	Gradients map[string]map[string]float64 `cbor:"-"` // kept beside the record
+	// Derivatives has those that an external solver gave, by output and input.
+	Derivatives map[string]map[string]float64
 }
 
-// A Journal keeps records. Append returns when they are safe.
+// A Journal keeps records. Append returns when they are safe; it may be called by one goroutine at a time.
 type Journal interface {
 	Append(records []Record) error
+	// Read gives back a record that was appended, with its curves.
+	Read(number int) (Record, error)
 }
 
-// Known finds evaluations of earlier runs. Only records of state OK are found.
+// Known finds evaluations of earlier runs, by several goroutines. Only records of state OK are found.
 type Known interface {
 	Find(key Key) (Record, bool, error)
 }
 
-// Widths are the lengths of the rows of a model.
-type Widths struct {
-	Inputs  int
-	Values  int
-	Outputs int // of the values, the first ones: they come from the solver
-	Curves  int // that come from the solver
-}
+// Replay gives the records that a run has already, without their curves.
+type Replay = iter.Seq2[Record, error]
 
-// A Model is what the dispatcher needs to know of a bench and a study. A row of inputs holds the variables of the bench, a
+// A Model is what the dispatcher needs to know of a bench and a run. A row of inputs holds the variables of the bench, a
 // row of values all columns of the run.
 type Model interface {
-	Widths() Widths
-	// Varied names the inputs of a design.
-	Varied() []string
-	// FillInputs fills the row of inputs of a design.
-	FillInputs(design core.Design, row []float64)
-	// Screen fills what inputs alone decide, NaN elsewhere, and reports the rows that miss a requirement by it.
-	Screen(n int, inputs, values func(row int) []float64, missed []bool)
+	// Moves names the inputs of a design.
+	Moves() []string
+	// Variables is the length of a row of inputs, Names are the columns.
+	Variables() int
+	Names() []string
+	// Outputs is how many columns, and how many vectors and curves, come from the solver: the first ones.
+	Outputs() (columns, curves int)
+	// Fill fills the row of inputs of a design.
+	Fill(design core.Design, row []float64)
+	// Screen fills what inputs alone decide, NaN elsewhere, and notes the rows that miss a requirement by it.
+	Screen(inputs, values core.Matrix, missed []bool)
 	// Value is an input, or a value derived from inputs alone, of a row that was screened.
 	Value(name string, inputs, values []float64) bench.Value
-	// Finish computes what follows from the outputs of the solver, which are in their places: values, and curves behind
-	// those of the solver. It sets Err of a row for which that cannot be done.
-	Finish(n int, rows func(row int) *solver.Row)
-	// Name says what stands in a column of values, for messages.
-	Name(column int) string
+	// Finish computes what stands behind the outputs of the solver, which are in their places, and adds derived vectors and
+	// curves. It sets the error of a row for which that cannot be done.
+	Finish(inputs, values core.Matrix, curves [][]curve.Curve, errors []error)
+}
+
+// A Derivation gives the exact derivatives of the columns by the inputs of a design, of evaluations that are OK, or says of
+// each why it has none. given are those that an external solver said, by output and input.
+type Derivation interface {
+	Of(inputs, values core.Matrix, given []map[string]map[string]float64) ([]core.Derivatives, []error)
 }

@@ -1,25 +1,33 @@
 package dispatch
 
-import "context"
+import (
+	"context"
+)
 
-// Slots bound how many solvers are at work at a time, over all runs.
+// Slots bound how many solvers are at work at a time, over all runs. Each has a number.
 type Slots struct {
-	free chan struct{}
+	free chan int
 }
 
 // NewSlots returns n free slots.
-func NewSlots(n int) *Slots { return &Slots{make(chan struct{}, n)} }
+func NewSlots(n int) *Slots {
+	s := &Slots{make(chan int, n)}
+	for slot := range n {
+		s.free <- slot
+	}
+	return s
+}
 
 // Count is how many there are.
 func (s *Slots) Count() int { return cap(s.free) }
 
-func (s *Slots) take(ctx context.Context) error {
+func (s *Slots) take(ctx context.Context) (slot int, err error) {
 	select {
-	case s.free <- struct{}{}:
-		return nil
+	case slot = <-s.free:
+		return slot, nil
 	case <-ctx.Done():
-		return ctx.Err()
+		return 0, ctx.Err()
 	}
 }
 
-func (s *Slots) release() { <-s.free }
+func (s *Slots) release(slot int) { s.free <- slot }

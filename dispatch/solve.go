@@ -4,30 +4,34 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
+	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/solver"
 )
 
-// solveEach asks the solver for each task, as many at a time as slots and licences allow, and commits each as soon
-// as it is finished.
-func (d *Dispatcher) solveEach(ctx context.Context, tasks []*task) error {
-	workers := min(d.Slots.Count(), len(tasks))
+// solveEach asks the solver for each row, as many at a time as slots and licences allow, and commits each as soon as it is
+// finished. Rows that ask the solver the same share one answer.
+func (d *Dispatcher) solveEach(ctx context.Context, q *question, rows []int) error {
+	first, followers := d.shared(q, rows)
+	workers := min(d.Slots.Count(), len(first))
 	if d.Licences != nil {
 		workers = min(workers, d.Licences.Count())
 	}
 	group, ctx := errgroup.WithContext(ctx)
-	next := make(chan *task)
+	next := make(chan int)
 	group.Go(func() error {
 		defer close(next)
-		for _, t := range tasks {
+		for _, i := range first {
 			select {
-			case next <- t:
+			case next <- i:
 			case <-ctx.Done():
 				return ctx.Err()
 			}
@@ -36,8 +40,11 @@ func (d *Dispatcher) solveEach(ctx context.Context, tasks []*task) error {
 	})
 	for range workers {
 		group.Go(func() error {
-			for t := range next {
-				if err := d.solveOne(ctx, t); err != nil {
+			for i := range next {
+				if err := d.solveOne(ctx, q, i); err != nil {
+					return err
+				}
+				if err := d.share(q, i, followers[i]); err != nil {
 					return err
 				}
 			}
@@ -47,59 +54,129 @@ func (d *Dispatcher) solveEach(ctx context.Context, tasks []*task) error {
 	return group.Wait()
 }
 
+// shared parts rows into those that ask the solver, and by these, those that would ask it the same.
+func (d *Dispatcher) shared(q *question, rows []int) (first []int, followers map[int][]int) {
+	followers = map[int][]int{}
+	if d.Repeat {
+		return rows, followers
+	}
+	leaders := map[Key]int{}
+	for _, i := range rows {
+		if leader, same := leaders[q.records[i].Key]; same {
+			followers[leader] = append(followers[leader], i)
+			continue
+		}
+		leaders[q.records[i].Key] = i
+		first = append(first, i)
+	}
+	return first, followers
+}
+
+// share gives the answer of one row to those that asked the same.
+func (d *Dispatcher) share(q *question, from int, followers []int) error {
+	for _, i := range followers {
+		record, answered := &q.records[i], q.records[from]
+		record.Shares = answered.Number
+		if q.errors[from] == nil && answered.Values == nil {
+			record.State, record.Reason, record.Tail = answered.State, answered.Reason, answered.Tail
+			continue
+		}
+		d.copyAnswer(q, i, Record{Values: q.values.Row(from), Curves: q.curves[from], Derivatives: answered.Derivatives})
+		d.finish(q, []int{i})
+	}
+	return d.commit(q, followers)
+}
+
 // solveOne takes a slot, tries as often as the bench allows, and commits the outcome. A cancelled evaluation is not
 // committed: it will be made when the run is resumed.
-func (d *Dispatcher) solveOne(ctx context.Context, t *task) error {
+func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
 	if d.Licences != nil {
-		if err := d.Licences.take(ctx); err != nil {
+		licence, err := d.Licences.take(ctx)
+		if err != nil {
 			return err
 		}
-		defer d.Licences.release()
+		defer d.Licences.release(licence)
 	}
-	if err := d.Slots.take(ctx); err != nil {
+	slot, err := d.Slots.take(ctx)
+	if err != nil {
 		return err
 	}
-	defer d.Slots.release()
+	defer d.Slots.release(slot)
+	session, err := d.session(ctx, slot)
+	if err != nil {
+		return err
+	}
+	record := &q.records[i]
 	for try := 0; ; try++ {
 		began := time.Now()
-		outputs, err := d.attempt(ctx, t, try)
-		t.record.Seconds = time.Since(began).Seconds()
+		outputs, err := d.attempt(ctx, session, q, i, try)
+		record.Seconds = time.Since(began).Seconds()
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
 		var failure *solver.Failure
 		switch {
 		case err == nil:
-			copy(t.Values, outputs.Scalars)
-			t.Curves, t.record.Steps, t.record.Gradients = outputs.Curves, outputs.Steps, outputs.Gradients
-			t.record.State, t.record.Reason, t.record.Tail = core.OK, "", ""
-			d.finish([]*task{t})
-			return d.commit([]*task{t})
+			copy(q.values.Row(i), outputs.Scalars)
+			q.curves[i] = outputs.Curves
+			record.Steps, record.Derivatives, record.Tail = outputs.Steps, outputs.Derivatives, ""
+			d.finish(q, []int{i})
+			return d.commit(q, []int{i})
 		case !errors.As(err, &failure):
-			return fmt.Errorf("evaluation %d: %w", t.record.Number, err)
+			return fmt.Errorf("evaluation %d: %w", record.Number, err)
 		}
-		t.record.State, t.record.Reason, t.record.Tail, t.record.Steps = failure.State, failure.Reason, failure.Tail, failure.Steps
+		record.State, record.Reason, record.Tail, record.Steps = failure.State, plain.Printable(failure.Reason), plain.Printable(failure.Tail), failure.Steps
 		if failure.State != core.Failed || try >= d.Retry {
-			return d.commit([]*task{t})
+			return d.commit(q, []int{i})
 		}
 	}
 }
 
-// attempt runs the solver once in a fresh working folder, which is gone afterwards.
-func (d *Dispatcher) attempt(ctx context.Context, t *task, try int) (solver.Outputs, error) {
-	id := fmt.Sprintf("%s%d-%d", d.Mark, t.record.Number, try)
-	folder := filepath.Join(d.Folders, id)
-	if err := os.MkdirAll(folder, 0o755); err != nil {
+// session is that of a slot: it is opened when the slot takes its first evaluation of the run, and closed with the run.
+func (d *Dispatcher) session(ctx context.Context, slot int) (solver.Session, error) {
+	d.mutex.Lock()
+	session := d.sessions[slot]
+	d.mutex.Unlock()
+	if session != nil {
+		return session, nil
+	}
+	session, err := d.opener.Open(ctx, solver.Worker{Slot: slot})
+	if err != nil {
+		return nil, fmt.Errorf("open the solver: %w", err)
+	}
+	d.mutex.Lock()
+	defer d.mutex.Unlock()
+	d.sessions[slot] = session
+	return session, nil
+}
+
+// attempt asks the solver once, where it needs one in a fresh working folder, which is gone afterwards.
+func (d *Dispatcher) attempt(ctx context.Context, session solver.Session, q *question, i, try int) (solver.Outputs, error) {
+	job := solver.Job{ID: fmt.Sprintf("%s%d-%d", d.IDPrefix, q.numbers[i], try), Lookup: d.lookUp(q, i)}
+	if !d.opener.NeedsFolder() {
+		return session.Solve(ctx, job)
+	}
+	job.Folder = filepath.Join(d.Folders, job.ID)
+	if err := os.MkdirAll(job.Folder, 0o755); err != nil {
 		return solver.Outputs{}, fmt.Errorf("make the working folder: %w", err)
 	}
-	outputs, err := d.Solver.Solve(ctx, solver.Job{ID: id, Folder: folder, Value: d.lookUp(t)})
+	outputs, err := session.Solve(ctx, job)
 	if d.Keep != "" {
-		if keepErr := os.CopyFS(d.Keep, os.DirFS(folder)); keepErr != nil {
+		if keepErr := os.CopyFS(d.Keep, plainFiles{os.DirFS(job.Folder)}); keepErr != nil {
 			return outputs, fmt.Errorf("the working folder cannot be kept in %s: %w", d.Keep, keepErr)
 		}
 	}
-	if removeErr := os.RemoveAll(folder); err == nil && removeErr != nil {
+	if removeErr := RemoveFolder(job.Folder); err == nil && removeErr != nil {
 		err = fmt.Errorf("remove the working folder: %w", removeErr)
 	}
 	return outputs, err
+}
+
+// plainFiles are the folders and plain files of a file system: what a solver leaves beside them cannot be kept.
+type plainFiles struct{ fs.FS }
+
+// ReadDir implements fs.ReadDirFS.
+func (p plainFiles) ReadDir(name string) ([]fs.DirEntry, error) {
+	entries, err := fs.ReadDir(p.FS, name)
+	return slices.DeleteFunc(entries, func(e fs.DirEntry) bool { return !e.IsDir() && !e.Type().IsRegular() }), err
 }

@@ -13,7 +13,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/bench/read"
+	"ropebench/bench/words"
 	"ropebench/dispatch"
+	"ropebench/result"
 	"ropebench/solver/steps"
 	"ropebench/store"
 	"ropebench/study"
@@ -29,7 +32,7 @@ type desk struct {
 
 func open(t *testing.T, file string) desk {
 	require.NoError(t, steps.AdoptOrphans())
-	b, content, err := bench.Load(file)
+	b, content, err := read.Load(file)
 	require.NoError(t, err)
 	folder := t.TempDir()
 	s, err := store.Open(folder)
@@ -38,27 +41,34 @@ func open(t *testing.T, file string) desk {
 	require.NoError(t, err)
 	saved, err := s.SaveRevision(name, filepath.Dir(file), b.Title, content)
 	require.NoError(t, err)
-	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: filepath.Join(folder, "work"), Path: os.Getenv("PATH"), Mark: t.Name() + "-"}, func(study.Run) {})
+	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: filepath.Join(folder, "work"), Path: os.Getenv("PATH"), IDPrefix: t.Name() + "-"}, func(study.Run) {})
 	require.NoError(t, err)
 	t.Cleanup(func() {
 		require.NoError(t, runs.Close())
 		require.NoError(t, s.Close())
 	})
-	return desk{t, runs, name, saved.Revision}
+	return desk{t: t, runs: runs, name: name, revision: saved.Revision}
 }
 
-func (d desk) run(q study.Question) study.Run {
+// An ended run with what it has found.
+type ended struct {
+	study.Run
+	result.Parts
+}
+
+func (d desk) run(q study.Question) ended {
 	run, err := d.runs.Start(d.name, d.revision, q)
 	require.NoError(d.t, err)
+	var e ended
 	require.Eventually(d.t, func() bool {
-		run, err = d.runs.Run(run.ID)
+		e.Run, e.Parts, err = d.runs.Result(run.ID)
 		require.NoError(d.t, err)
-		return run.State.Ended()
-	}, 2*time.Minute, 5*time.Millisecond)
-	return run
+		return e.State.Ended()
+	}, 4*time.Minute, 5*time.Millisecond)
+	return e
 }
 
-func (d desk) try(design map[string]bench.Value) study.Run {
+func (d desk) try(design map[string]bench.Value) ended {
 	return d.run(study.Question{Kind: study.KindTry, Study: study.KindTry, Design: design})
 }
 
@@ -68,6 +78,7 @@ func needs(t *testing.T, program, debianPackage string) {
 }
 
 func TestSheaveBracket(t *testing.T) {
+	t.Parallel()
 	needs(t, "ccx", "calculix-ccx")
 	d := open(t, "sheave-bracket/bracket.bench.yaml")
 	nominal := d.try(nil)
@@ -92,13 +103,14 @@ func TestSheaveBracket(t *testing.T) {
 }
 
 func TestRopeTest(t *testing.T) {
+	t.Parallel()
 	d := open(t, "rope-test/rope.bench.yaml")
 	nominal := d.try(nil)
 	require.NotNil(t, nominal.Best, nominal.LastWhy)
 	assert.False(t, nominal.Best.Feasible, "the nominal law is too soft")
 	assert.InDelta(t, 30*0.05+600*0.05*0.05*0.05, nominal.Best.Values["at_five"], 1e-9)
 	assert.InDelta(t, 15*0.12*0.12+150*0.12*0.12*0.12*0.12, nominal.Best.Values["work"], 1e-4, "the trapezoidal rule on sixty intervals")
-	assert.Equal(t, []string{"load", "smooth"}, nominal.Layout.Curves)
+	assert.Equal(t, []string{"load", "smooth"}, []string{nominal.Layout.Curves[0].Name, nominal.Layout.Curves[1].Name})
 	truth := d.try(map[string]bench.Value{"k": {Number: 38}, "c": {Number: 900}})
 	assert.True(t, truth.Best.Feasible)
 	assert.InDelta(t, 0.12, *truth.Best.Requirements["R1"].Margin, 1e-3, "the band is narrowest at no stretch")
@@ -110,6 +122,7 @@ func TestRopeTest(t *testing.T) {
 }
 
 func TestWinchIsMadeOfParts(t *testing.T) {
+	t.Parallel()
 	d := open(t, "winch/winch.bench.yaml")
 	try := d.try(map[string]bench.Value{"motor": {Word: "C4-4"}, "gearbox": {Word: "XL3-100"}, "rope": {Word: "H11"}, "drum": {Number: 200}, "layers": {Number: 3}})
 	require.Equal(t, study.Finished, try.State, try.Reason)
@@ -124,6 +137,7 @@ func TestWinchIsMadeOfParts(t *testing.T) {
 }
 
 func TestHoistSwingComesToRest(t *testing.T) {
+	t.Parallel()
 	d := open(t, "hoist-swing/hoist-swing.bench.yaml")
 	try := d.try(nil)
 	require.Equal(t, study.Finished, try.State, try.Reason)
@@ -138,6 +152,7 @@ func TestHoistSwingComesToRest(t *testing.T) {
 }
 
 func TestSledIsCalculatedByItsWorkbook(t *testing.T) {
+	t.Parallel()
 	d := open(t, "rescue-sled-cost/sled.bench.yaml")
 	steel := d.try(nil)
 	require.Equal(t, study.Finished, steel.State, steel.Reason)
@@ -149,6 +164,7 @@ func TestSledIsCalculatedByItsWorkbook(t *testing.T) {
 }
 
 func TestLoadCellFilterTakesTheHumOut(t *testing.T) {
+	t.Parallel()
 	needs(t, "ngspice", "ngspice")
 	d := open(t, "load-cell-filter/filter.bench.yaml")
 	today := d.try(nil)
@@ -169,11 +185,12 @@ func TestLoadCellFilterTakesTheHumOut(t *testing.T) {
 }
 
 func TestZiplineIsTheDemo(t *testing.T) {
-	b, content, err := bench.Load("zipline/zipline.bench.yaml")
+	t.Parallel()
+	b, content, err := read.Load("zipline/zipline.bench.yaml")
 	require.NoError(t, err)
 	assert.Len(t, content.Files, 2)
 	packed, err := Zipline.ReadFile("zipline/zipline.bench.yaml")
 	require.NoError(t, err)
 	assert.Equal(t, string(content.Files["zipline.bench.yaml"].Text), string(packed), "the demo takes its bench from here; cmd/ropebench runs it")
-	assert.Contains(t, b.Symbols(""), "minimize    cost")
+	assert.Contains(t, words.Symbols(b, ""), "minimize    cost")
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"ropebench/core"
 	"ropebench/core/formula"
 	"ropebench/core/plan"
 )
@@ -39,33 +40,29 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	value, slopes := program.NewMachine(), program.Gradient([]int{0, 1, 2, 3, 4, 5, 6}).NewMachine()
+	value, derivatives := program.NewMachine(), program.Derivatives([]int{0, 1, 2, 3, 4, 5, 6}).NewMachine()
 	points := plan.Random(plan.NewRand(1), batchSize, 7)
-	outs := make([][]float64, batchSize)
-	for i := range outs {
-		outs[i] = make([]float64, 5*8)
-	}
-	in, out := func(i int) []float64 { return points[i] }, func(i int) []float64 { return outs[i] }
+	in, out := core.MatrixOf(points), core.NewMatrix(batchSize, 5*8)
 	at := 0
-	next := func(int) []float64 { return points[at%batchSize] }
-	into := func(int) []float64 { return outs[at%batchSize] }
+	next := func() core.Matrix { return in.Slice(at%batchSize, at%batchSize+1) }
+	into := func() core.Matrix { return out.Slice(at%batchSize, at%batchSize+1) }
 	took := paces(1000,
-		func() { at++; g09(next(0), into(0)) },
-		func() { at++; value.Eval(1, next, into) },
-		func() { at++; slopes.Eval(1, next, into) },
-		func() { at += batchSize; value.Eval(batchSize, in, out) },
-		func() { at += batchSize; slopes.Eval(batchSize, in, out) })
-	native, one, oneSlopes, batch, batchSlopes := took[0], took[1], took[2], took[3]/batchSize, took[4]/batchSize
+		func() { at++; g09(next().Row(0), into().Row(0)) },
+		func() { at++; value.Eval(next(), into()) },
+		func() { at++; derivatives.Eval(next(), into()) },
+		func() { at += batchSize; value.Eval(in, out) },
+		func() { at += batchSize; derivatives.Eval(in, out) })
+	native, one, oneDerivatives, batch, batchDerivatives := took[0], took[1], took[2], took[3]/batchSize, took[4]/batchSize
 	share := func(name string, least, took float64) figure {
 		got := native / took
-		return figure{name, fmt.Sprintf("at least %.0f %% of native", 100*least), fmt.Sprintf("%.0f %% (%.0f ns, native %.0f ns)", 100*got, took, native), got >= least}
+		return figure{name: name, asked: fmt.Sprintf("at least %.0f %% of native", 100*least), measured: fmt.Sprintf("%.0f %% (%.0f ns, native %.0f ns)", 100*got, took, native), reached: got >= least}
 	}
 	ratio := func(name string, took, value float64) figure {
-		return figure{name, "at most 4 times the value", fmt.Sprintf("%.1f times", took/value), took/value <= 4}
+		return figure{name: name, asked: "at most 4 times the value", measured: fmt.Sprintf("%.1f times", took/value), reached: took/value <= 4}
 	}
 	return []figure{
 		share("g09 by formulas, one at a time", 0.12, one), share("g09 by formulas, batches of 64", 0.5, batch),
-		ratio("g09 with the derivatives of its 5 outputs, one at a time", oneSlopes, one), ratio("g09 with the derivatives of its 5 outputs, batches of 64", batchSlopes, batch),
+		ratio("g09 with the derivatives of its 5 outputs, one at a time", oneDerivatives, one), ratio("g09 with the derivatives of its 5 outputs, batches of 64", batchDerivatives, batch),
 	}, nil
 }
 

@@ -7,7 +7,7 @@ import (
 	"os"
 	"path/filepath"
 
-	"ropebench/bench"
+	"ropebench/bench/read"
 	"ropebench/core/dynamics"
 )
 
@@ -18,7 +18,7 @@ func swing(context.Context, string, string) ([]figure, error) {
 	if err != nil {
 		return nil, fmt.Errorf("figures are measured in the folder of the project: %w", err)
 	}
-	b, err := bench.Read(path, text)
+	b, err := read.Read(path, text)
 	if err != nil {
 		return nil, err
 	}
@@ -52,7 +52,7 @@ func swing(context.Context, string, string) ([]figure, error) {
 		return nil, err
 	}
 	return []figure{
-		{"hoist-swing at 1e-8, against 1e-12", "within 1e-7", fmt.Sprintf("%.1e", worst), worst <= 1e-7},
-		{"hoist-swing at 1e-8, one solution", "under 2 ms", fmt.Sprintf("%.2f ms (%d steps)", took, solution.Steps), took < 2},
+		{name: "hoist-swing at 1e-8, against 1e-12", asked: "within 1e-7", measured: fmt.Sprintf("%.1e", worst), reached: worst <= 1e-7},
+		{name: "hoist-swing at 1e-8, one solution", asked: "under 2 ms", measured: fmt.Sprintf("%.2f ms (%d steps)", took, solution.Steps), reached: took < 2},
 	}, nil
 }

@@ -9,6 +9,8 @@ import (
 	"time"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/bench/read"
 	"ropebench/core"
 	"ropebench/core/plan"
 	"ropebench/dispatch"
@@ -28,18 +30,22 @@ func problem(name string) (*bench.Bench, bench.Content, error) {
 		return nil, bench.Content{}, err
 	}
 	content := bench.Content{File: file, Files: map[string]bench.File{file: {Text: text}}}
-	b, err := bench.Parse(content)
+	b, err := read.Parse(content)
 	return b, content, err
 }
 
 // evaluator answers designs of a study without writing anything down.
-func evaluator(b *bench.Bench, q study.Question) (bench.Study, *study.Model, core.Evaluator, error) {
-	s, m, err := study.Ask(b, q)
+func evaluator(b *bench.Bench, q study.Question) (*study.Asked, core.Evaluator, error) {
+	a, err := study.Ask(b, q)
 	if err != nil {
-		return s, nil, nil, err
+		return nil, nil, err
 	}
 	batch, err := formulas.New(b)
-	return s, m, dispatch.New(dispatch.Config{Model: m, Batch: batch}), err
+	if err != nil {
+		return nil, nil, err
+	}
+	d, err := dispatch.New(dispatch.Config{Model: a.Model, Solver: batch})
+	return a, d, err
 }
 
 const (
@@ -53,15 +59,15 @@ func evaluatorPace(ctx context.Context) (figure, error) {
 	if err != nil {
 		return figure{}, err
 	}
-	_, m, e, err := evaluator(b, study.Question{Kind: "optimize", Study: "best", Seed: 1})
+	a, e, err := evaluator(b, study.Question{Kind: "optimize", Study: "best", Seed: 1})
 	if err != nil {
 		return figure{}, err
 	}
 	r := plan.NewRand(1)
 	batches := make([][]core.Design, evaluations/batchSize)
 	for i := range batches {
-		for _, point := range plan.Random(r, batchSize, len(m.Space)) {
-			batches[i] = append(batches[i], m.Space.Design(point))
+		for _, point := range plan.Random(r, batchSize, len(a.Problem.Space)) {
+			batches[i] = append(batches[i], a.Problem.Space.Design(point))
 		}
 	}
 	began := time.Now()
@@ -71,7 +77,7 @@ func evaluatorPace(ctx context.Context) (figure, error) {
 		}
 	}
 	pace := float64(len(batches)*batchSize) / time.Since(began).Seconds()
-	return figure{"g04 through the evaluator, without the journal", "500,000 a second", bench.Show(pace) + " a second", pace >= 500_000}, nil
+	return figure{name: "g04 through the evaluator, without the journal", asked: "500,000 a second", measured: plain.Show(pace) + " a second", reached: pace >= 500_000}, nil
 }
 
 // formulaModels measures formula models: the evaluator alone, and a whole run with its journal.
@@ -124,7 +130,7 @@ func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
 	pace := float64(run.Evaluations) / run.Ended.Sub(run.Began).Seconds()
 	each := float64(kept.Load()) / float64(max(1, at.Load()))
 	return []figure{alone,
-		{"g04 through a whole run, with the journal", "20,000 a second", fmt.Sprintf("%s a second (%s evaluations)", bench.Show(pace), bench.Show(float64(run.Evaluations))), pace >= 20_000},
-		{"memory kept for an evaluation during that run", "at most 200 bytes", fmt.Sprintf("%.0f bytes", each), at.Load() > 0 && each <= 200},
+		{name: "g04 through a whole run, with the journal", asked: "20,000 a second", measured: fmt.Sprintf("%s a second (%s evaluations)", plain.Show(pace), plain.Show(float64(run.Evaluations))), reached: pace >= 20_000},
+		{name: "memory kept for an evaluation during that run", asked: "at most 200 bytes", measured: fmt.Sprintf("%.0f bytes", each), reached: at.Load() > 0 && each <= 200},
 	}, nil
 }

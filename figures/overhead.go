@@ -48,7 +48,7 @@ func overhead(ctx context.Context, programs, folder string) ([]figure, error) {
 
 func overShell(name string, most float64, ratios []float64) figure {
 	median := ratios[pairs/2]
-	return figure{name, fmt.Sprintf("at most %.2f", most), fmt.Sprintf("%.3f (median of %d pairs, %.3f to %.3f)", median, pairs, ratios[0], ratios[pairs-1]), median <= most}
+	return figure{name: name, asked: fmt.Sprintf("at most %.2f", most), measured: fmt.Sprintf("%.3f (median of %d pairs, %.3f to %.3f)", median, pairs, ratios[0], ratios[pairs-1]), reached: median <= most}
 }
 
 // againstShell times a study of a bench with 2 slots and a shell loop over its program in turn, and gives the ratios in

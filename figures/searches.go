@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 
-	"ropebench/core"
 	"ropebench/core/optimize"
 	"ropebench/study"
 )
@@ -19,14 +18,14 @@ type search struct {
 
 // searchesAsked has the best known values of the papers that the problem files name.
 var searchesAsked = []search{
-	{"differential-evolution", "branin", 0.39788735772973816, 20},
-	{"differential-evolution", "g06", -6961.81387558015, 2},
-	{"differential-evolution", "g08", -0.0958250414180359, 2},
-	{"differential-evolution", "g24", -5.50801327159536, 2},
-	{"differential-evolution", "spring", 0.0126652, 2},
-	{"nelder-mead", "branin", 0.39788735772973816, 20},
-	{"nelder-mead", "g24", -5.50801327159536, 2},
-	{"nelder-mead", "spring", 0.0126652, 2},
+	{method: "differential-evolution", problem: "branin", best: 0.39788735772973816, budgets: 20},
+	{method: "differential-evolution", problem: "g06", best: -6961.81387558015, budgets: 2},
+	{method: "differential-evolution", problem: "g08", best: -0.0958250414180359, budgets: 2},
+	{method: "differential-evolution", problem: "g24", best: -5.50801327159536, budgets: 2},
+	{method: "differential-evolution", problem: "spring", best: 0.0126652, budgets: 2},
+	{method: "nelder-mead", problem: "branin", best: 0.39788735772973816, budgets: 20},
+	{method: "nelder-mead", problem: "g24", best: -5.50801327159536, budgets: 2},
+	{method: "nelder-mead", problem: "spring", best: 0.0126652, budgets: 2},
 }
 
 const (
@@ -51,8 +50,8 @@ func searches(ctx context.Context, _, _ string) ([]figure, error) {
 			worst, budget = max(worst, gap), used
 		}
 		figures = append(figures, figure{
-			fmt.Sprintf("%s on %s, %d evaluations", s.method, s.problem, budget), fmt.Sprintf("%d of %d seeds within %g", seedsAsked, seeds, relativeGap),
-			fmt.Sprintf("%d of %d, worst gap %.1e", reached, seeds, worst), reached >= seedsAsked})
+			name: fmt.Sprintf("%s on %s, %d evaluations", s.method, s.problem, budget), asked: fmt.Sprintf("%d of %d seeds within %g", seedsAsked, seeds, relativeGap),
+			measured: fmt.Sprintf("%d of %d, worst gap %.1e", reached, seeds, worst), reached: reached >= seedsAsked})
 	}
 	return figures, nil
 }
@@ -64,15 +63,15 @@ func (s search) gap(ctx context.Context, seed uint64) (gap float64, budget int, 
 	if err != nil {
 		return 0, 0, err
 	}
-	described, m, e, err := evaluator(b, study.Question{Kind: "optimize", Study: "best", Seed: seed})
+	asked, e, err := evaluator(b, study.Question{Study: "best", Seed: seed})
 	if err != nil {
 		return 0, 0, err
 	}
-	budget = described.Budget.Evaluations * s.budgets
-	options := optimize.Options{Seed: seed, Budget: budget, Start: m.Space.Point(m.Design(nil))}
-	result, err := optimize.Methods[s.method](ctx, m.Problem(), e, options, nil)
-	if err != nil || !optimize.NewRanking(m.Problem()).Rank(core.Outcome{Values: result.Values}).Feasible() {
+	budget = asked.Study.Budget.Evaluations * s.budgets
+	options := optimize.Options{Seed: seed, Budget: budget, Start: asked.Model.Design(nil)}
+	result, err := optimize.Methods[s.method](ctx, asked.Problem.Problem, e, options, nil)
+	if err != nil || !result.Best.Rank.Feasible() {
 		return math.Inf(1), budget, err
 	}
-	return math.Abs(result.Values[m.Objective.Value]-s.best) / math.Abs(s.best), budget, nil
+	return math.Abs(result.Best.Outcome.Values[asked.Problem.Objectives[0].Value]-s.best) / math.Abs(s.best), budget, nil
 }

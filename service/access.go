@@ -14,6 +14,8 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+
+	"ropebench/api"
 )
 
 const (
@@ -23,9 +25,9 @@ const (
 	maxLinks    = 1000
 )
 
-// guard refuses what does not come from this machine's user: requests for a foreign host (a web page whose name was
-// pointed at loopback), requests made by a foreign page, and requests without token or cookie.
-func (s *Service) guard(c fiber.Ctx) error {
+// refuseForeign refuses what this machine's user did not ask for: requests for a foreign host (a web page whose name was
+// pointed at loopback), and requests made by a foreign page.
+func (s *Service) refuseForeign(c fiber.Ctx) error {
 	if !s.ownHost(string(c.Request().Host())) {
 		return problem(fiber.StatusMisdirectedRequest, "this service answers to its own address only, not to %q: use %s", string(c.Request().Host()), s.URL())
 	}
@@ -33,14 +35,28 @@ func (s *Service) guard(c fiber.Ctx) error {
 		return problem(fiber.StatusForbidden, "requests from pages of %s are refused", origin)
 	}
 	if site := c.Get("Sec-Fetch-Site"); site == "cross-site" || site == "same-site" {
-		if c.Path() != "/open" {
+		if c.Path() != openPath {
 			return problem(fiber.StatusForbidden, "requests from pages of another site are refused")
 		}
 	}
-	if strings.HasPrefix(c.Path(), "/v1/") && !s.hasAccess(c) {
-		return problem(fiber.StatusUnauthorized, "the token is missing or wrong: it is in the file %q of the data folder; for the console, get a fresh link with `ropebench link`", tokenFile)
+	return c.Next()
+}
+
+// requireAccess lets nobody through without token or cookie.
+func (s *Service) requireAccess(c fiber.Ctx) error {
+	if !s.hasAccess(c) {
+		return problem(fiber.StatusUnauthorized, "the token is missing or wrong: it is in the file %q of the data folder; for the console, get a fresh link with `ropebench link`", api.TokenFile)
 	}
 	return c.Next()
+}
+
+// prove answers a challenge, so that a client knows to whom it will say the token.
+func (s *Service) prove(c fiber.Ctx) error {
+	challenge := c.Query("challenge")
+	if len(challenge) < api.MinChallenge || len(challenge) > api.MaxChallenge {
+		return problem(fiber.StatusBadRequest, "a challenge has %d to %d characters, not %d", api.MinChallenge, api.MaxChallenge, len(challenge))
+	}
+	return c.JSON(fiber.Map{"proof": api.Proof(s.folder.token, s.URL(), challenge)})
 }
 
 // ownHost is true for the address that the service listens on, and for names of loopback with its port.
@@ -111,7 +127,7 @@ func (s *Service) openConsole(c fiber.Ctx) error {
 
 // links are the one-time keys that were not used yet.
 type links struct {
-	mutex sync.Mutex
+	mutex sync.Mutex           // guards keys
 	keys  map[string]time.Time // until when each is good
 }
 

@@ -10,8 +10,10 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/core/formula"
+	"ropebench/bench/read"
+	"ropebench/bench/words"
 	"ropebench/store"
 )
 
@@ -20,7 +22,11 @@ func (s *Service) listBenches(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(benches)
+	answers := make([]api.BenchSummary, len(benches))
+	for i, b := range benches {
+		answers[i] = summaryOf(b)
+	}
+	return c.JSON(answers)
 }
 
 // putBench reads a bench file and keeps it as a new revision if it has changed.
@@ -54,7 +60,7 @@ func (s *Service) putBench(c fiber.Ctx) error {
 
 // read reads a bench file from its folder and keeps what is new.
 func (s *Service) read(name, path string) (*bench.Bench, store.Bench, error) {
-	b, content, err := bench.Load(path)
+	b, content, err := read.Load(path)
 	var mistakes bench.Problems
 	if err != nil && !errors.As(err, &mistakes) {
 		return nil, store.Bench{}, problem(fiber.StatusNotFound, "%s", err)
@@ -80,7 +86,7 @@ func (s *Service) refresh(name string) (b *bench.Bench, saved store.Bench, mista
 	if err == nil {
 		return b, now, nil, nil
 	}
-	var missing problemError
+	var missing api.Problem
 	switch {
 	case errors.As(err, &mistakes):
 	case errors.As(err, &missing) || errors.Is(err, fs.ErrNotExist):
@@ -97,7 +103,7 @@ func (s *Service) revision(name string, number int) (*bench.Bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	return bench.Parse(content)
+	return read.Parse(content)
 }
 
 func (s *Service) getBench(c fiber.Ctx) error {
@@ -164,7 +170,7 @@ func (s *Service) parsed(name string, number int) (parsedRevision, error) {
 	if err != nil {
 		return parsedRevision{}, err
 	}
-	b, err := bench.Parse(content)
+	b, err := read.Parse(content)
 	if err != nil {
 		return parsedRevision{}, fmt.Errorf("revision %d: %w", number, err)
 	}
@@ -173,93 +179,5 @@ func (s *Service) parsed(name string, number int) (parsedRevision, error) {
 
 // since says in words what changed from an older revision to this one.
 func (r parsedRevision) since(older parsedRevision) []string {
-	return append([]string{}, bench.Changes(older.bench, r.bench, older.content, r.content)...)
-}
-
-// A benchAnswer is a bench as it is shown.
-type benchAnswer struct {
-	store.Bench
-	Notes        string              `json:"notes,omitempty"`
-	Inputs       []inputAnswer       `json:"inputs"`
-	Outputs      []outputAnswer      `json:"outputs"`
-	Requirements []requirementAnswer `json:"requirements"`
-	Studies      []studyAnswer       `json:"studies"`
-	Statement    string              `json:"statement"`
-	Symbols      string              `json:"symbols"`
-	Solver       string              `json:"solver"`
-	Problems     bench.Problems      `json:"problems,omitempty"`
-}
-
-type inputAnswer struct {
-	bench.Input
-	Varied bool   `json:"varied"`
-	Says   string `json:"says"`
-}
-
-type outputAnswer struct {
-	Name  string `json:"name"`
-	Label string `json:"label,omitempty"`
-	Unit  string `json:"unit,omitempty"`
-	Kind  string `json:"kind"`
-	Says  string `json:"says"`
-	X     string `json:"x,omitempty"`
-	XUnit string `json:"x_unit,omitempty"`
-}
-
-type requirementAnswer struct {
-	ID       string    `json:"id"`
-	Says     string    `json:"says"`
-	Of       string    `json:"of"`
-	Unit     string    `json:"unit,omitempty"`
-	Kind     string    `json:"kind"`
-	Limits   []float64 `json:"limits"` // none for a limit curve
-	Within   float64   `json:"within,omitempty"`
-	Reserve  float64   `json:"reserve,omitempty"`
-	Limit    string    `json:"limit"`
-	Decisive bool      `json:"decisive"`
-}
-
-type studyAnswer struct {
-	Name      string   `json:"name"`
-	Kind      string   `json:"kind"`
-	Says      string   `json:"says"`
-	Later     string   `json:"later,omitempty"`
-	Objective string   `json:"objective,omitempty"`
-	Maximize  bool     `json:"maximize,omitempty"`
-	Watch     []string `json:"watch,omitempty"`
-}
-
-// describe shows a bench; its statement is about study, or the first optimization.
-func describe(b *bench.Bench, saved store.Bench, study string) benchAnswer {
-	a := benchAnswer{Bench: saved, Notes: b.Notes, Statement: b.Statement(study), Symbols: b.Symbols(study), Solver: b.SolverWords(),
-		Inputs: []inputAnswer{}, Outputs: []outputAnswer{}, Requirements: []requirementAnswer{}, Studies: []studyAnswer{}}
-	for _, in := range b.Inputs {
-		a.Inputs = append(a.Inputs, inputAnswer{in, in.Varied(), in.RangeWords()})
-	}
-	for _, g := range b.Given() {
-		answer := outputAnswer{Name: g.Name, Label: g.Label, Unit: g.Unit, Kind: "value", Says: g.Says}
-		if g.Shape != formula.Number {
-			answer.Kind, answer.X, answer.XUnit = "curve", g.X, g.XUnit
-		}
-		a.Outputs = append(a.Outputs, answer)
-	}
-	for _, d := range b.Derived {
-		answer := outputAnswer{Name: d.Name, Label: d.Label, Unit: d.Unit, Kind: "derived", Says: "= " + d.Formula.Text}
-		if b.Shapes[d.Name] != formula.Number {
-			answer.Kind, answer.X, answer.XUnit = "curve", "x", ""
-		}
-		a.Outputs = append(a.Outputs, answer)
-	}
-	for _, q := range b.Requirements {
-		a.Requirements = append(a.Requirements, requirementAnswer{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind,
-			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: b.LimitWords(q), Decisive: q.Decisive()})
-	}
-	for _, t := range b.Studies {
-		answer := studyAnswer{Name: t.Name, Kind: t.Kind, Says: t.Summary(), Later: t.Later, Watch: t.Watch}
-		if t.Objective != nil {
-			answer.Objective, answer.Maximize = t.Objective.Formula.Text, t.Objective.Maximize
-		}
-		a.Studies = append(a.Studies, answer)
-	}
-	return a
+	return append([]string{}, words.Changes(older.bench, r.bench, older.content, r.content)...)
 }

@@ -30,7 +30,7 @@ type event struct {
 type hub struct {
 	boot string // tells the ids of this service from those of an earlier one
 
-	mutex     sync.Mutex
+	mutex     sync.Mutex // guards what follows
 	events    []event
 	last      int           // id of the newest event
 	news      chan struct{} // closed when there is another
@@ -50,7 +50,7 @@ func (h *hub) publish(name string, value any) {
 	h.mutex.Lock()
 	defer h.mutex.Unlock()
 	h.last++
-	h.events = append(h.events, event{h.last, name, data})
+	h.events = append(h.events, event{id: h.last, name: name, data: data})
 	if len(h.events) > 2*eventsKept {
 		h.events = append([]event(nil), h.events[len(h.events)-eventsKept:]...)
 	}

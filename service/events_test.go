@@ -2,9 +2,9 @@ package service
 
 import (
 	"bufio"
-	"bytes"
-	"strings"
+	"io"
 	"testing"
+	"testing/synctest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -12,6 +12,7 @@ import (
 )
 
 func TestTheHubKeepsTheLatestEvents(t *testing.T) {
+	t.Parallel()
 	h := newHub()
 	for i := range 3 {
 		h.publish("run", i)
@@ -32,6 +33,7 @@ func TestTheHubKeepsTheLatestEvents(t *testing.T) {
 }
 
 func TestListenersAreWoken(t *testing.T) {
+	t.Parallel()
 	h := newHub()
 	_, _, news := h.since(0)
 	select {
@@ -42,46 +44,60 @@ func TestListenersAreWoken(t *testing.T) {
 	h.publish("bench", "a")
 	select {
 	case <-news:
-	case <-time.After(time.Second):
+	default:
 		t.Fatal("nobody was woken")
 	}
 }
 
 func TestAStreamEndsWithTheService(t *testing.T) {
+	t.Parallel()
 	h, quit := newHub(), make(chan struct{})
-	var text bytes.Buffer
-	done := make(chan struct{})
+	read, write := io.Pipe()
 	h.publish("run", 1)
 	go func() {
-		defer close(done)
-		h.stream(bufio.NewWriter(&text), 0, true, quit)
+		h.stream(bufio.NewWriter(write), 0, true, quit)
+		write.Close()
 	}()
-	time.Sleep(50 * time.Millisecond)
+	first := "retry: 1000\n\nevent: again\ndata: {}\n\n" + "id: " + h.boot + ".1\nevent: run\ndata: 1\n\n"
+	text := make([]byte, len(first))
+	_, err := io.ReadFull(read, text)
+	require.NoError(t, err)
+	assert.Equal(t, first, string(text))
 	close(quit)
-	<-done
-	assert.True(t, strings.HasPrefix(text.String(), "retry: 1000\n\nevent: again\ndata: {}\n\n"), text.String())
-	assert.Contains(t, text.String(), "id: "+h.boot+".1\nevent: run\ndata: 1\n\n")
+	rest, err := io.ReadAll(read)
+	require.NoError(t, err)
+	assert.Empty(t, rest)
 }
 
 func TestACompanionWaitsForItsFirstClient(t *testing.T) {
-	h, quit := newHub(), make(chan struct{})
-	defer close(quit)
-	h.listen(1)
-	left := h.abandoned(quit)
-	select {
-	case <-left:
-		t.Fatal("a client is there")
-	case <-time.After(leavingTime + 200*time.Millisecond):
-	}
-	h.listen(-1)
-	select {
-	case <-left:
-	case <-time.After(leavingTime + time.Second):
-		t.Fatal("the last client has left")
-	}
+	synctest.Test(t, func(t *testing.T) { // its clock is not that of the wall: a sleep lasts nothing
+		h, quit := newHub(), make(chan struct{})
+		defer close(quit)
+		h.listen(2)
+		left := h.abandoned(quit)
+		stays := func(while time.Duration) {
+			time.Sleep(while)
+			synctest.Wait()
+			select {
+			case <-left:
+				t.Fatal("a client is there, or was just now")
+			default:
+			}
+		}
+		stays(100 * leavingTime)
+		h.listen(-1)
+		stays(100 * leavingTime)
+		h.listen(-1)
+		stays(leavingTime / 2)
+		h.listen(1)
+		stays(100 * leavingTime)
+		h.listen(-1)
+		<-left
+	})
 }
 
 func TestLinksAndCookiesEnd(t *testing.T) {
+	t.Parallel()
 	var l links
 	key := l.make()
 	assert.False(t, l.use(key, time.Now().Add(linkLasts+time.Minute)), "too old")
@@ -98,6 +114,7 @@ func TestLinksAndCookiesEnd(t *testing.T) {
 }
 
 func TestTheTokenIsMadeOnceAndRepaired(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	first, err := openDataFolder(data)
 	require.NoError(t, err)
@@ -106,6 +123,6 @@ func TestTheTokenIsMadeOnceAndRepaired(t *testing.T) {
 	again, err := openDataFolder(data)
 	require.NoError(t, err)
 	assert.Equal(t, first.token, again.token)
-	assert.Equal(t, first.mark(), again.mark())
+	assert.Equal(t, first.idPrefix(), again.idPrefix())
 	require.NoError(t, again.close())
 }

@@ -3,6 +3,7 @@ package service
 import (
 	"archive/zip"
 	"bytes"
+	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -19,20 +20,21 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/bench/deck"
+	"ropebench/bench/edit"
+	"ropebench/bench/plain"
+	"ropebench/bench/read"
+	"ropebench/bench/words"
 	"ropebench/store"
 )
 
 // maxEdited bounds a text that is edited through the service.
 const maxEdited = 2 << 20
 
-// A fileAnswer is a file of a bench in a list.
-type fileAnswer struct {
-	Path string `json:"path"`
-	Size int    `json:"size"`
-	Deck bool   `json:"deck,omitempty"` // a step fills it
-	Text bool   `json:"text"`           // it can be edited here
-}
+// maxShown bounds a file of which pages are shown.
+const maxShown = 1 << 30
 
 func (s *Service) listFiles(c fiber.Ctx) error {
 	b, saved, _, err := s.refresh(strings.Clone(c.Params("bench")))
@@ -43,14 +45,14 @@ func (s *Service) listFiles(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	files := []fileAnswer{}
+	files := []api.File{}
 	paths := slices.DeleteFunc(slices.Sorted(maps.Keys(content.Files)), func(path string) bool { return path == content.File })
 	for _, path := range append([]string{content.File}, paths...) {
 		text := content.Files[path].Text
 		isDeck := slices.ContainsFunc(b.Solver.Steps, func(step bench.Step) bool { return step.Fill != nil && bench.ContentPath(step.Fill.From) == path })
-		files = append(files, fileAnswer{path, len(text), isDeck, utf8.Valid(text) && len(text) <= maxEdited})
+		files = append(files, api.File{Path: path, Size: len(text), Deck: isDeck, Text: utf8.Valid(text) && len(text) <= maxEdited})
 	}
-	return c.JSON(fiber.Map{"file": saved.File, "files": files})
+	return c.JSON(api.Files{File: saved.File, Files: files})
 }
 
 // A benchFile is a file of a bench as it stands in its folder.
@@ -60,8 +62,8 @@ type benchFile struct {
 	text  []byte
 }
 
-// mark names a text: who changes it says which one was read before.
-func (f benchFile) mark() string {
+// digest names a text: who changes it says which one was read before.
+func (f benchFile) digest() string {
 	sum := sha256.Sum256(f.text)
 	return hex.EncodeToString(sum[:8])
 }
@@ -84,7 +86,7 @@ func (s *Service) namedFile(c fiber.Ctx, path string) (f benchFile, err error) {
 		return f, problem(fiber.StatusConflict, "the folder %s of the bench cannot be read: %s", f.saved.Folder, err)
 	}
 	defer root.Close()
-	if f.text, err = root.ReadFile(path); err != nil {
+	if f.text, err = plain.ReadFile(root.OpenFile, path, maxShown); err != nil {
 		return f, problem(fiber.StatusConflict, "%s cannot be read in %s: %s", path, f.saved.Folder, err)
 	}
 	return f, nil
@@ -110,21 +112,13 @@ func (s *Service) getFile(c fiber.Ctx) error {
 	if !utf8.Valid(f.text) || len(f.text) > maxEdited {
 		return problem(fiber.StatusConflict, "%s is no text of less than %d MB, which could be edited here: change it in its folder, %s", path, maxEdited>>20, f.saved.Folder)
 	}
-	return c.JSON(fiber.Map{"path": path, "text": string(f.text), "mark": f.mark()})
-}
-
-// An editedAnswer is a bench after one of its files was written: its newest good revision, and the mistakes that stand now.
-type editedAnswer struct {
-	Revision int            `json:"revision"`
-	Mark     string         `json:"mark"`
-	Text     string         `json:"text"`
-	Problems bench.Problems `json:"problems,omitempty"`
+	return c.JSON(api.FileText{Path: path, Text: string(f.text), Digest: f.digest()})
 }
 
 func (s *Service) putFile(c fiber.Ctx) error {
 	var body struct {
-		Text string `json:"text"`
-		Mark string `json:"mark"` // of the text that was read before
+		Text   string `json:"text"`
+		Digest string `json:"digest"` // of the text that was read before
 	}
 	if err := readJSON(c, &body); err != nil {
 		return err
@@ -133,16 +127,18 @@ func (s *Service) putFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	s.editing.Lock()
+	defer s.editing.Unlock()
 	f, err := s.namedFile(c, path)
 	if err != nil {
 		return err
 	}
-	return s.write(c, f, body.Mark, []byte(body.Text))
+	return s.write(c, f, body.Digest, []byte(body.Text))
 }
 
-// write changes a file of a bench in its folder, unless somebody else has changed it meanwhile.
-func (s *Service) write(c fiber.Ctx, f benchFile, mark string, text []byte) error {
-	if mark != f.mark() {
+// write changes a file of a bench in its folder, unless somebody else has changed it meanwhile. The caller holds editing.
+func (s *Service) write(c fiber.Ctx, f benchFile, digest string, text []byte) error {
+	if digest != f.digest() {
 		return problem(fiber.StatusConflict, "%s was changed in its folder meanwhile: load it anew, and make the change again", f.path)
 	}
 	if len(text) > maxEdited {
@@ -156,7 +152,7 @@ func (s *Service) write(c fiber.Ctx, f benchFile, mark string, text []byte) erro
 		return err
 	}
 	f.text = text
-	return c.JSON(editedAnswer{Revision: saved.Revision, Mark: f.mark(), Text: string(text), Problems: mistakes})
+	return c.JSON(api.Edited{Revision: saved.Revision, Digest: f.digest(), Text: string(text), Problems: mistakes})
 }
 
 // replaceFile puts a new text in the place of a file at once: it is never half written. No link leads out of the folder.
@@ -170,8 +166,8 @@ func replaceFile(folder, path string, text []byte) error {
 	if err != nil {
 		return err
 	}
-	fresh := path + ".ropebench-new"
-	file, err := root.OpenFile(fresh, os.O_WRONLY|os.O_CREATE|os.O_TRUNC, info.Mode().Perm())
+	fresh := path + ".ropebench-" + rand.Text()
+	file, err := root.OpenFile(fresh, os.O_WRONLY|os.O_CREATE|os.O_EXCL, info.Mode().Perm())
 	if err != nil {
 		return err
 	}
@@ -202,7 +198,7 @@ func (s *Service) checkFiles(c fiber.Ctx) error {
 	for path, text := range body.Files {
 		changed[path] = []byte(text)
 	}
-	b, _, err := bench.LoadWith(filepath.Join(saved.Folder, saved.File), changed)
+	b, _, err := read.LoadWith(filepath.Join(saved.Folder, saved.File), changed)
 	var mistakes bench.Problems
 	switch {
 	case errors.As(err, &mistakes):
@@ -210,7 +206,7 @@ func (s *Service) checkFiles(c fiber.Ctx) error {
 	case err != nil:
 		return problem(fiber.StatusConflict, "%s", err)
 	}
-	return c.JSON(fiber.Map{"problems": bench.Problems{}, "statement": b.Statement(""), "symbols": b.Symbols("")})
+	return c.JSON(fiber.Map{"problems": bench.Problems{}, "statement": words.Statement(b, ""), "symbols": words.Symbols(b, "")})
 }
 
 // shownLines is how many lines of a deck are sent at a time.
@@ -241,22 +237,31 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 		}
 	}
 	total := bytes.Count(bytes.TrimSuffix(f.text, []byte("\n")), []byte("\n")) + 1
-	answer := fiber.Map{"path": path, "from": from, "total": total, "lines": bench.Segments(f.text, places, from, shownLines), "slots": slots && bytes.Contains(f.text, []byte("@["))}
+	answer := api.Deck{Path: path, From: from, Total: total, Slots: slots && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
+	for _, line := range deck.Segments(f.text, places, from, shownLines) {
+		segments := make([]api.Segment, len(line))
+		for i, segment := range line {
+			segments[i] = api.Segment(segment)
+		}
+		answer.Lines = append(answer.Lines, segments)
+	}
 	return c.JSON(answer)
 }
 
 // changePlaces lets an input stand for numbers of a deck, or gives them back.
 func (s *Service) changePlaces(c fiber.Ctx) error {
 	var body struct {
-		Deck     string              `json:"deck"`
-		Input    string              `json:"input"`
-		Numbers  []bench.NumberPlace `json:"numbers"`
-		Nominal  float64             `json:"nominal"`
-		GiveBack bool                `json:"give_back"`
+		Deck     string             `json:"deck"`
+		Input    string             `json:"input"`
+		Numbers  []edit.NumberPlace `json:"numbers"`
+		Nominal  float64            `json:"nominal"`
+		GiveBack bool               `json:"give_back"`
 	}
 	if err := readJSON(c, &body); err != nil {
 		return err
 	}
+	s.editing.Lock()
+	defer s.editing.Unlock()
 	deck, err := s.namedFile(c, body.Deck)
 	if err != nil {
 		return err
@@ -265,7 +270,7 @@ func (s *Service) changePlaces(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	edit := bench.Edit{Deck: body.Deck, Input: body.Input, Numbers: body.Numbers, Nominal: body.Nominal}
+	edit := edit.Edit{Deck: body.Deck, Input: body.Input, Numbers: body.Numbers, Nominal: body.Nominal}
 	change := edit.Take
 	if body.GiveBack {
 		change = edit.GiveBack
@@ -274,16 +279,10 @@ func (s *Service) changePlaces(c fiber.Ctx) error {
 	if err != nil {
 		return problem(fiber.StatusUnprocessableEntity, "%s", err)
 	}
-	if _, _, err := bench.LoadWith(filepath.Join(f.saved.Folder, f.saved.File), map[string][]byte{f.path: text}); err != nil {
+	if _, _, err := read.LoadWith(filepath.Join(f.saved.Folder, f.saved.File), map[string][]byte{f.path: text}); err != nil {
 		return problem(fiber.StatusUnprocessableEntity, "the bench would not be valid then: %s", err)
 	}
-	return s.write(c, f, f.mark(), text)
-}
-
-// A revisionAnswer is a revision with what it changed.
-type revisionAnswer struct {
-	store.Revision
-	Changes []string `json:"changes"`
+	return s.write(c, f, f.digest(), text)
 }
 
 // listedRevisions is how many revisions a list shows.
@@ -298,14 +297,14 @@ func (s *Service) listRevisions(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	answers := make([]revisionAnswer, len(revisions))
+	answers := make([]api.Revision, len(revisions))
 	var newer parsedRevision
 	for i, r := range revisions { // newest first: each is read once, and compared with the one before it
 		older, err := s.parsed(name, r.Number)
 		if err != nil {
 			return err
 		}
-		answers[i] = revisionAnswer{r, []string{}}
+		answers[i] = api.Revision{Number: r.Number, Title: r.Title, Created: r.Created, Changes: []string{}}
 		if i > 0 {
 			answers[i-1].Changes = newer.since(older)
 		}

@@ -3,12 +3,15 @@ package service_test
 import (
 	"archive/zip"
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -51,12 +54,13 @@ func encoded(t *testing.T, value any) string {
 
 type edited struct {
 	Revision int
-	Mark     string
+	Digest   string
 	Text     string
 	Problems []struct{ Message string }
 }
 
 func TestFilesAreEditedInTheirFolder(t *testing.T) {
+	t.Parallel()
 	b, folder := plates(t)
 	files := answer[struct {
 		File  string
@@ -68,7 +72,7 @@ func TestFilesAreEditedInTheirFolder(t *testing.T) {
 	require.Len(t, files.Files, 2)
 	assert.Equal(t, "plate.inp", files.Files[1].Path)
 	assert.True(t, files.Files[1].Deck && files.Files[1].Text)
-	read := answer[struct{ Text, Mark string }](t, b, "GET", "/v1/benches/pulley/files/"+files.File, "")
+	read := answer[struct{ Text, Digest string }](t, b, "GET", "/v1/benches/pulley/files/"+files.File, "")
 	assert.Equal(t, plateBench, read.Text)
 
 	wrong := strings.Replace(read.Text, "nominal: 3", "nominal: heavy", 1)
@@ -80,12 +84,12 @@ func TestFilesAreEditedInTheirFolder(t *testing.T) {
 	assert.Contains(t, stated.Statement, "load at 4")
 	assert.Equal(t, plateBench, contents(t, b.file), "a check writes nothing")
 
-	written := answer[edited](t, b, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": good, "mark": read.Mark}))
+	written := answer[edited](t, b, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": good, "digest": read.Digest}))
 	assert.Equal(t, good, contents(t, b.file))
-	status, text := b.ask(t, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": "x", "mark": read.Mark}))
+	status, text := b.ask(t, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": "x", "digest": read.Digest}))
 	assert.Equal(t, 409, status)
 	assert.Contains(t, text, "was changed in its folder meanwhile")
-	bad := answer[edited](t, b, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": wrong, "mark": written.Mark}))
+	bad := answer[edited](t, b, "PUT", "/v1/benches/pulley/files/"+files.File, encoded(t, map[string]string{"text": wrong, "digest": written.Digest}))
 	assert.Equal(t, written.Revision, bad.Revision, "with mistakes it is written, and is no revision")
 	assert.NotEmpty(t, bad.Problems)
 
@@ -99,6 +103,34 @@ func TestFilesAreEditedInTheirFolder(t *testing.T) {
 	assert.Equal(t, 409, status, "no link leads out of the folder: %s", text)
 }
 
+// Of those who write over the same text at once, one is told that it is written, and it is.
+func TestOfTwoWritersOneIsHeard(t *testing.T) {
+	t.Parallel()
+	b, folder := plates(t)
+	path := "/v1/benches/pulley/files/plate.inp"
+	for round := range 10 {
+		read := answer[struct{ Digest string }](t, b, "GET", path, "")
+		const writers = 4
+		texts, codes := make([]string, writers), make([]int, writers)
+		var together sync.WaitGroup
+		for i := range writers {
+			texts[i] = fmt.Sprintf("%s\n** round %d, writer %d\n", strings.Repeat("** filler\n", 2000), round, i)
+			together.Go(func() {
+				codes[i], _ = b.ask(t, "PUT", path, encoded(t, map[string]string{"text": texts[i], "digest": read.Digest}))
+			})
+		}
+		together.Wait()
+		heard := slices.Index(codes, 200)
+		require.GreaterOrEqual(t, heard, 0, codes)
+		slices.Sort(codes)
+		assert.Equal(t, []int{200, 409, 409, 409}, codes)
+		assert.Equal(t, texts[heard], contents(t, filepath.Join(folder, "plate.inp")))
+	}
+	left, err := filepath.Glob(filepath.Join(folder, "*.ropebench-*"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}
+
 func contents(t *testing.T, path string) string {
 	text, err := os.ReadFile(path)
 	require.NoError(t, err)
@@ -106,6 +138,7 @@ func contents(t *testing.T, path string) string {
 }
 
 func TestNumbersOfADeckAreTaken(t *testing.T) {
+	t.Parallel()
 	b, folder := plates(t)
 	type deck struct {
 		Total int
@@ -145,6 +178,7 @@ func TestNumbersOfADeckAreTaken(t *testing.T) {
 }
 
 func TestRevisionsAreListedAndTakenOut(t *testing.T) {
+	t.Parallel()
 	b, _ := plates(t)
 	require.NoError(t, os.WriteFile(b.file, []byte(strings.Replace(plateBench, "nominal: 3", "nominal: 5", 1)), 0o644))
 	b.ask(t, "GET", "/v1/benches/pulley", "")
@@ -169,6 +203,7 @@ func TestRevisionsAreListedAndTakenOut(t *testing.T) {
 }
 
 func TestTheListOfRevisionsIsCutOff(t *testing.T) {
+	t.Parallel()
 	b, _ := plates(t)
 	for i := range 51 { // with the first, 52
 		require.NoError(t, os.WriteFile(b.file, []byte(strings.Replace(plateBench, "nominal: 3", "nominal: "+strconv.Itoa(4+i), 1)), 0o644))
@@ -189,17 +224,22 @@ func TestTheListOfRevisionsIsCutOff(t *testing.T) {
 }
 
 func TestAFileThatCannotBeWrittenIsSaid(t *testing.T) {
+	t.Parallel()
 	b, folder := plates(t)
-	read := answer[struct{ Text, Mark string }](t, b, "GET", "/v1/benches/pulley/files/plate.inp", "")
-	require.NoError(t, os.Mkdir(filepath.Join(folder, "plate.inp.ropebench-new"), 0o755)) // stands in the way of the new text
-	status, text := b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", encoded(t, map[string]string{"text": "x", "mark": read.Mark}))
+	long := strings.Repeat("p", 240) + ".inp" // there is no room for a name beside it
+	require.NoError(t, os.Rename(filepath.Join(folder, "plate.inp"), filepath.Join(folder, long)))
+	require.NoError(t, os.WriteFile(b.file, []byte(strings.ReplaceAll(plateBench, "plate.inp", long)), 0o644))
+	_, err := b.client(t).PutBench(t.Context(), "pulley", b.file)
+	require.NoError(t, err)
+	read := answer[struct{ Text, Digest string }](t, b, "GET", "/v1/benches/pulley/files/"+long, "")
+	status, text := b.ask(t, "PUT", "/v1/benches/pulley/files/"+long, encoded(t, map[string]string{"text": "x", "digest": read.Digest}))
 	assert.Equal(t, 409, status)
-	assert.Contains(t, text, "plate.inp cannot be written in")
-	assert.Equal(t, read.Text, contents(t, filepath.Join(folder, "plate.inp")), "the old text is whole")
+	assert.Contains(t, text, long+" cannot be written in")
+	assert.Equal(t, read.Text, contents(t, filepath.Join(folder, long)), "the old text is whole")
 	large := strings.Repeat("x", 2<<20+1)
-	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", encoded(t, map[string]string{"text": large, "mark": read.Mark}))
+	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/"+long, encoded(t, map[string]string{"text": large, "digest": read.Digest}))
 	assert.Equal(t, 413, status)
 	assert.Contains(t, text, "at most 2 MB are edited here")
-	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/plate.inp", `{"txt": "x"}`)
+	status, text = b.ask(t, "PUT", "/v1/benches/pulley/files/"+long, `{"txt": "x"}`)
 	assert.Equal(t, 400, status, text)
 }

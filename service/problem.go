@@ -8,43 +8,34 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/store"
 	"ropebench/study"
 )
 
-// A problemError is an answer in the form of RFC 9457.
-type problemError struct {
-	Title    string         `json:"title"`
-	Status   int            `json:"status"`
-	Detail   string         `json:"detail"`
-	Problems bench.Problems `json:"problems,omitempty"`
-}
-
-func (p problemError) Error() string { return p.Detail }
-
 func problem(status int, format string, args ...any) error {
-	return problemError{Title: http.StatusText(status), Status: status, Detail: fmt.Sprintf(format, args...)}
+	return api.Problem{Title: http.StatusText(status), Status: status, Detail: fmt.Sprintf(format, args...)}
 }
 
 // asProblem finds the status that fits an error.
-func asProblem(err error) problemError {
-	var ready problemError
+func asProblem(err error) api.Problem {
+	var ready api.Problem
 	var mistakes bench.Problems
 	var fiberError *fiber.Error
 	switch {
 	case errors.As(err, &ready):
 		return ready
 	case errors.As(err, &mistakes):
-		return problemError{Title: "Mistakes in the bench", Status: http.StatusUnprocessableEntity, Detail: err.Error(), Problems: mistakes}
+		return api.Problem{Title: "Mistakes in the bench", Status: http.StatusUnprocessableEntity, Detail: err.Error(), Problems: mistakes}
 	case errors.Is(err, store.ErrNotFound):
-		return problemError{Title: "Not found", Status: http.StatusNotFound, Detail: err.Error()}
+		return api.Problem{Title: "Not found", Status: http.StatusNotFound, Detail: err.Error()}
 	case errors.Is(err, study.ErrWrongState):
-		return problemError{Title: "Wrong state", Status: http.StatusConflict, Detail: err.Error()}
+		return api.Problem{Title: "Wrong state", Status: http.StatusConflict, Detail: err.Error()}
 	case errors.As(err, &fiberError):
-		return problemError{Title: http.StatusText(fiberError.Code), Status: fiberError.Code, Detail: fiberError.Message}
+		return api.Problem{Title: http.StatusText(fiberError.Code), Status: fiberError.Code, Detail: fiberError.Message}
 	}
-	return problemError{Title: "Something is in the way", Status: http.StatusInternalServerError, Detail: err.Error()}
+	return api.Problem{Title: "Something is in the way", Status: http.StatusInternalServerError, Detail: err.Error()}
 }
 
 // fail writes an error as problem details.

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"io/fs"
 	"mime"
 	"path"
@@ -9,18 +10,35 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/api"
 	"ropebench/bench"
 )
 
 const (
 	maxBody    = 4 << 20
+	mostAtOnce = 256                    // connections: with their bodies, what somebody without a token can make the service hold
+	arrival    = 30 * time.Second       // for a request to arrive whole
+	idle       = 2 * time.Minute        // between two requests of a connection
 	workerIdle = 100 * time.Millisecond // so that nothing is left of a closed service
 )
 
+// openPath gives a browser its cookie for a one-time key.
+const openPath = "/open"
+
+// routes lists every path. What stands above requireAccess is open to everybody who reaches the address; all else, known
+// or not, in whatever spelling, needs the token or the cookie.
 func (s *Service) routes() *fiber.App {
-	app := fiber.New(fiber.Config{AppName: "Rope Bench", BodyLimit: maxBody, ErrorHandler: s.fail})
+	app := fiber.New(fiber.Config{AppName: "Rope Bench", BodyLimit: maxBody, ErrorHandler: s.fail, CaseSensitive: true, StrictRouting: true,
+		ReadTimeout: cmp.Or(s.config.Arrival, arrival), IdleTimeout: idle, Concurrency: mostAtOnce})
 	app.Server().MaxIdleWorkerDuration = workerIdle
-	app.Use(s.guard)
+	app.Use(s.refuseForeign)
+	app.Get(api.ProofPath, s.prove)
+	app.Get(openPath, s.openConsole)
+	app.Get("/schema/bench.json", sendSchema)
+	for _, path := range consolePaths {
+		app.Get(path, s.consoleFile)
+	}
+	app.Use(s.requireAccess)
 	app.Get("/v1/health", s.health)
 	app.Post("/v1/links", s.makeLink)
 	app.Get("/v1/events", s.listenToEvents)
@@ -43,24 +61,17 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/runs/:run/stop", s.control(s.runs.Stop))
 	app.Post("/v1/runs/:run/pause", s.control(s.runs.Pause))
 	app.Post("/v1/runs/:run/resume", s.control(s.runs.Resume))
-	app.Get("/v1/runs/:run/points", s.listPoints)
-	app.Get("/v1/runs/:run/points/:evaluation", s.getPoint)
-	app.Get("/v1/runs/:run/points/:evaluation/derivatives", s.getDerivatives)
-	app.Get("/schema/bench.json", func(c fiber.Ctx) error {
-		c.Set("Content-Type", "application/schema+json")
-		return c.Send(bench.Schema)
-	})
-	app.Get("/open", s.openConsole)
-	app.Get("/*", s.consoleFile)
+	app.Get("/v1/runs/:run/evaluations", s.listEvaluations)
+	app.Get("/v1/runs/:run/columns", s.sendColumns)
+	app.Get("/v1/runs/:run/evaluations/:evaluation", s.getEvaluation)
+	app.Get("/v1/runs/:run/evaluations/:evaluation/derivatives", s.getDerivatives)
+	app.Use(func(c fiber.Ctx) error { return problem(fiber.StatusNotFound, "there is nothing at %s", c.Path()) })
 	return app
 }
 
-type healthAnswer struct {
-	Version    string `json:"version"`
-	Data       string `json:"data"`
-	Slots      int    `json:"slots"`
-	Unfinished []int  `json:"unfinished"`
-	Companion  bool   `json:"companion"`
+func sendSchema(c fiber.Ctx) error {
+	c.Set("Content-Type", "application/schema+json")
+	return c.Send(bench.Schema())
 }
 
 func (s *Service) health(c fiber.Ctx) error {
@@ -68,18 +79,21 @@ func (s *Service) health(c fiber.Ctx) error {
 	if unfinished == nil {
 		unfinished = []int{}
 	}
-	return c.JSON(healthAnswer{s.config.Version, s.folder.path, s.slots(), unfinished, s.config.Companion})
+	return c.JSON(api.Health{Version: s.config.Version, Data: s.folder.path, Slots: s.slots(), Unfinished: unfinished, Companion: s.config.Companion})
 }
 
 func (s *Service) makeLink(c fiber.Ctx) error {
-	return c.Status(fiber.StatusCreated).JSON(fiber.Map{"url": s.Link()})
+	return c.Status(fiber.StatusCreated).JSON(api.Link{URL: s.Link()})
 }
+
+// consolePaths are those of the console: its page, its places, and its files.
+var consolePaths = []string{"/", "/bench/*", "/assets/*", "/knot.svg"}
 
 // consoleFile answers with a file of the console; a path that is no file is a place within it.
 func (s *Service) consoleFile(c fiber.Ctx) error {
 	name := strings.TrimPrefix(path.Clean(c.Path()), "/")
-	if strings.HasPrefix(name, "v1/") || s.config.Console == nil {
-		return problem(fiber.StatusNotFound, "there is nothing at %s", c.Path())
+	if s.config.Console == nil {
+		return problem(fiber.StatusNotFound, "this program was built without its console: run `make build`")
 	}
 	text, err := fs.ReadFile(s.config.Console, name)
 	if err != nil {

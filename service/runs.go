@@ -13,6 +13,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/study"
 )
@@ -27,23 +28,8 @@ func readJSON(c fiber.Ctx, into any) error {
 	return nil
 }
 
-// An order is what is asked when a run is started.
-type order struct {
-	Study       string                  `json:"study"`
-	Seed        *uint64                 `json:"seed"`
-	Evaluations int                     `json:"evaluations"`
-	Hold        map[string]bench.Value  `json:"hold"`
-	Free        map[string]*bench.Range `json:"free"`
-	Fresh       bool                    `json:"fresh"`
-	Design      map[string]bench.Value  `json:"design"`
-	Repeats     int                     `json:"repeats"`
-	Of          *study.Candidate        `json:"of"`
-	Revision    int                     `json:"revision"`
-	Keep        string                  `json:"keep"`
-}
-
 func (s *Service) startRun(c fiber.Ctx) error {
-	var o order
+	var o api.Order
 	if err := readJSON(c, &o); err != nil {
 		return err
 	}
@@ -52,7 +38,7 @@ func (s *Service) startRun(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	q, err := s.question(b, o)
+	q, err := s.question(name, b, o)
 	if err != nil {
 		return err
 	}
@@ -61,12 +47,12 @@ func (s *Service) startRun(c fiber.Ctx) error {
 		return problem(fiber.StatusBadRequest, "%s", err)
 	}
 	s.tell(run)
-	return c.Status(fiber.StatusCreated).JSON(run)
+	return c.Status(fiber.StatusCreated).JSON(shownRun(run))
 }
 
 // ordered is the revision that an order is about. A bench whose files have mistakes now cannot be run: a stale model
 // would be.
-func (s *Service) ordered(name string, o order) (*bench.Bench, int, error) {
+func (s *Service) ordered(name string, o api.Order) (*bench.Bench, int, error) {
 	if o.Revision > 0 {
 		b, err := s.revision(name, o.Revision)
 		return b, o.Revision, err
@@ -78,9 +64,9 @@ func (s *Service) ordered(name string, o order) (*bench.Bench, int, error) {
 	return b, saved.Revision, err
 }
 
-func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
+func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Question, error) {
 	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Free: o.Free, Fresh: o.Fresh,
-		Design: o.Design, Repeats: o.Repeats, Of: o.Of, Seed: 1}
+		Design: o.Design, Repeats: o.Repeats, Of: (*study.Candidate)(o.Of), Seed: 1}
 	if o.Keep != "" {
 		if o.Study != study.KindTry {
 			return q, problem(fiber.StatusBadRequest, "keep belongs to one evaluation: study: try")
@@ -99,7 +85,7 @@ func (s *Service) question(b *bench.Bench, o order) (study.Question, error) {
 	if q.Kind != study.KindVerify {
 		return q, nil
 	}
-	return q, s.pickCandidate(&q)
+	return q, s.pickCandidate(name, &q)
 }
 
 // emptyFolder makes sure that nothing is overwritten.
@@ -118,7 +104,7 @@ func emptyFolder(path string) error {
 }
 
 // pickCandidate takes the design of a verification from the evaluation that it names.
-func (s *Service) pickCandidate(q *study.Question) error {
+func (s *Service) pickCandidate(name string, q *study.Question) error {
 	if q.Of == nil {
 		if q.Design == nil {
 			return problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
@@ -129,29 +115,25 @@ func (s *Service) pickCandidate(q *study.Question) error {
 	if err != nil {
 		return err
 	}
+	if run.Bench != name {
+		return problem(fiber.StatusBadRequest, "run %d is of the bench %s: its designs are verified there, not on %s", run.ID, run.Bench, name)
+	}
 	if q.Of.Evaluation == 0 {
-		if run.Best == nil {
+		if run.Headline == nil {
 			return problem(fiber.StatusConflict, "run %d has no best design yet to be verified", run.ID)
 		}
-		q.Of.Evaluation = run.Best.Evaluation
+		q.Of.Evaluation = run.Headline.Evaluation
 	}
-	record, err := s.evaluation(run, q.Of.Evaluation)
+	record, err := s.store.Evaluation(run.ID, q.Of.Evaluation)
 	if err != nil {
 		return err
 	}
-	m, err := s.model(run)
+	r, err := s.reading(run)
 	if err != nil {
 		return err
 	}
-	q.Design = m.Values(record.Design)
+	q.Design = r.model.Values(record.Design)
 	return nil
-}
-
-// A runAnswer is a run with what the bench has become since.
-type runAnswer struct {
-	study.Run
-	Changes []string `json:"changes,omitempty"`
-	Newest  int      `json:"newest,omitempty"`
 }
 
 func (s *Service) listRuns(c fiber.Ctx) error {
@@ -167,29 +149,32 @@ func (s *Service) listRuns(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	page := []study.Run{}
-	next := 0
+	answer := api.Runs{Runs: []api.Run{}}
 	for _, run := range runs {
 		if before > 0 && run.ID >= before {
 			continue
 		}
-		if len(page) == limit {
-			next = page[limit-1].ID
+		if len(answer.Runs) == limit {
+			answer.Next = answer.Runs[limit-1].ID
 			break
 		}
-		page = append(page, run)
-	}
-	answer := fiber.Map{"runs": page}
-	if next > 0 {
-		answer["next"] = next
+		answer.Runs = append(answer.Runs, shownRun(run))
 	}
 	return c.JSON(answer)
 }
 
-func (s *Service) namedRun(c fiber.Ctx) (study.Run, error) {
+func runNumber(c fiber.Ctx) (int, error) {
 	id, err := strconv.Atoi(c.Params("run"))
 	if err != nil || id < 1 {
-		return study.Run{}, problem(fiber.StatusBadRequest, "a run is named by its number, not by %q", c.Params("run"))
+		return 0, problem(fiber.StatusBadRequest, "a run is named by its number, not by %q", c.Params("run"))
+	}
+	return id, nil
+}
+
+func (s *Service) namedRun(c fiber.Ctx) (study.Run, error) {
+	id, err := runNumber(c)
+	if err != nil {
+		return study.Run{}, err
 	}
 	return s.runs.Run(id)
 }
@@ -199,7 +184,7 @@ func (s *Service) getRun(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	answer := runAnswer{Run: run}
+	answer := shownRun(run)
 	if _, saved, mistakes, err := s.refresh(run.Bench); err == nil {
 		answer.Newest = saved.Revision
 		if saved.Revision != run.Revision {
@@ -223,34 +208,20 @@ func (s *Service) control(act func(id int) (study.Run, error)) fiber.Handler {
 		if run, err = act(run.ID); err != nil {
 			return err
 		}
-		return c.JSON(run)
+		return c.JSON(shownRun(run))
 	}
-}
-
-// A resultAnswer is the form of a result that scripts rely on.
-type resultAnswer struct {
-	Run         string      `json:"run"`
-	Study       string      `json:"study"`
-	Revision    int         `json:"revision"`
-	State       study.State `json:"state"`
-	Reason      string      `json:"reason"`
-	Seed        uint64      `json:"seed"`
-	Evaluations int         `json:"evaluations"`
-	Reused      int         `json:"reused"`
-	Failed      int         `json:"failed"`
-	NotTried    int         `json:"not_tried"`
-	Best        *study.Best `json:"best,omitempty"`
-	AtEnds      []study.End `json:"at_ends,omitempty"`
 }
 
 func (s *Service) getResult(c fiber.Ctx) error {
-	run, err := s.namedRun(c)
+	id, err := runNumber(c)
 	if err != nil {
 		return err
 	}
-	return c.JSON(resultAnswer{Run: strconv.Itoa(run.ID), Study: run.Question.Study, Revision: run.Revision, State: run.State, Reason: run.Reason,
-		Seed: run.Question.Seed, Evaluations: run.Evaluations, Reused: run.Reused, Failed: run.Failed, NotTried: run.NotTried,
-		Best: run.Best, AtEnds: run.AtEnds})
+	run, parts, err := s.runs.Result(id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(shownResult(run, parts))
 }
 
 // number reads a number of the query.

@@ -8,7 +8,6 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
-	"os"
 	"path/filepath"
 	"sync"
 	"time"
@@ -23,10 +22,12 @@ import (
 
 // Config says how a service is to run.
 type Config struct {
-	Data      string // folder of records, made if it is not there
-	Address   string // to listen on; "": 127.0.0.1 and a free port
-	Slots     int    // solvers at a time; 0: the number of processors
-	Path      string // PATH of the steps
+	Data      string        // folder of records, made if it is not there
+	Address   string        // to listen on; "": 127.0.0.1 and a free port
+	Arrival   time.Duration // that a request may take to arrive; 0: 30 s
+	Insecure  bool          // listen beyond this machine, though nothing is encrypted
+	Slots     int           // solvers at a time; 0: the number of processors
+	Path      string        // PATH of the steps
 	Version   string
 	Companion bool  // end when the last client has left
 	Console   fs.FS // the console's files
@@ -43,6 +44,7 @@ type Service struct {
 	app      *fiber.App
 	listener net.Listener
 	links    links
+	editing  sync.Mutex // guards the files of benches from when one is read until it is replaced
 	quit     chan struct{}
 	served   chan struct{}
 	failed   error // why serving ended, once served is closed
@@ -70,24 +72,39 @@ func Start(config Config) (*Service, error) {
 	return s, nil
 }
 
+// mayListen refuses an address that others than this machine reach, unless that is wanted.
+func (s *Service) mayListen() error {
+	host, _, err := net.SplitHostPort(s.config.Address)
+	if err != nil {
+		return fmt.Errorf("%q is no address to listen on: it has a host and a port, such as 127.0.0.1:8400", s.config.Address)
+	}
+	if ip := net.ParseIP(host); host == "localhost" || ip != nil && ip.IsLoopback() || s.config.Insecure {
+		return nil
+	}
+	return fmt.Errorf("at %s other machines could read all that is sent, the token included, since nothing is encrypted: listen on 127.0.0.1, and reach it through an encrypted tunnel; --insecure does it all the same", s.config.Address)
+}
+
 func (s *Service) open() (err error) {
-	mark := s.folder.mark()
+	idPrefix := s.folder.idPrefix()
 	if err := steps.AdoptOrphans(); err != nil {
 		s.config.Log.Warn("processes that leave their parents cannot be collected", "error", err)
 	}
-	if ended := steps.Sweep(mark); ended > 0 {
+	if ended := steps.Sweep(idPrefix); ended > 0 {
 		s.config.Log.Warn("ended solvers that an earlier service had left running", "count", ended)
 	}
 	work := filepath.Join(s.folder.path, "work")
-	if err := os.RemoveAll(work); err != nil {
+	if err := dispatch.RemoveFolder(work); err != nil {
 		return fmt.Errorf("working folders of an earlier service cannot be removed: %w", err)
 	}
 	if s.store, err = store.Open(s.folder.path); err != nil {
 		return err
 	}
 	s.hub = newHub()
-	engine := study.Engine{Slots: dispatch.NewSlots(s.slots()), Folder: work, Path: s.config.Path, Mark: mark}
+	engine := study.Engine{Slots: dispatch.NewSlots(s.slots()), Folder: work, Path: s.config.Path, IDPrefix: idPrefix}
 	if s.runs, err = study.NewRuns(s.store, engine, s.tell); err != nil {
+		return err
+	}
+	if err := s.mayListen(); err != nil {
 		return err
 	}
 	if s.listener, err = net.Listen("tcp", s.config.Address); err != nil {
@@ -170,4 +187,4 @@ func (s *Service) close() error {
 }
 
 // tell sends a changed run to everyone who listens.
-func (s *Service) tell(run study.Run) { s.hub.publish("run", run) }
+func (s *Service) tell(run study.Run) { s.hub.publish("run", shownRun(run)) }

@@ -36,10 +36,14 @@ type revisionRow struct {
 
 func (revisionRow) TableName() string { return "revisions" }
 
+// manifestVersion is that of the form of a manifest.
+const manifestVersion = 1
+
 // A manifest says of which objects the content of a revision is made.
 type manifest struct {
-	File  string               `json:"file"`
-	Files map[string]fileEntry `json:"files"`
+	Version int                  `json:"version"`
+	File    string               `json:"file"`
+	Files   map[string]fileEntry `json:"files"`
 }
 
 type fileEntry struct {
@@ -59,7 +63,7 @@ type Bench struct {
 
 // SaveRevision keeps the content of a bench, as a new revision if it differs from the newest, and returns its number.
 func (s *Store) SaveRevision(name, folder, title string, content bench.Content) (Bench, error) {
-	m := manifest{File: content.File, Files: map[string]fileEntry{}}
+	m := manifest{Version: manifestVersion, File: content.File, Files: map[string]fileEntry{}}
 	for path, file := range content.Files {
 		object, err := s.writeObject(file.Text)
 		if err != nil {
@@ -137,7 +141,7 @@ func (s *Store) Revisions(name string, most int) ([]Revision, error) {
 	}
 	revisions := make([]Revision, len(rows))
 	for i, row := range rows {
-		revisions[i] = Revision{row.Number, row.Title, row.Created}
+		revisions[i] = Revision{Number: row.Number, Title: row.Title, Created: row.Created}
 	}
 	return revisions, nil
 }

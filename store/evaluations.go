@@ -1,99 +1,113 @@
 package store
 
 import (
+	"errors"
 	"fmt"
-	"slices"
-	"sync"
 
-	"github.com/fxamacker/cbor/v2"
 	"gorm.io/gorm"
 
 	"ropebench/core"
 	"ropebench/dispatch"
+	"ropebench/solver"
 )
 
-// A chunkRow holds the evaluations of one commit: packed, since a formula model makes many thousands in a second.
+// A chunkRow holds evaluations of one commit that have consecutive numbers: packed, since a formula model makes many
+// thousands in a second. The chunks of a run do not overlap, so that an evaluation is found by its number, and stand in the
+// order in which they were committed by their ids.
 type chunkRow struct {
 	ID        int    `gorm:"primaryKey;autoIncrement"`
-	Run       int    `gorm:"index"`
-	First     int    // the least number in it
+	Version   int    // of the form of Data
+	Run       int    `gorm:"uniqueIndex:chunk_of_run,priority:1"`
+	First     int    `gorm:"uniqueIndex:chunk_of_run,priority:2"` // the least number in it
 	Count     int    // of evaluations
 	SolverKey []byte `gorm:"index"`
-	Keys      []byte // of the evaluations that other runs may use, one after the other; zeros for the others
-	Data      []byte // CBOR of []dispatch.Record, compressed where it is large
-	Gradients []byte // CBOR of their gradients by number; NULL where there are none
+	Keys      []byte // of the evaluations that others may use, one after the other; zeros for the others
+	Data      []byte
 }
-
-// gradients are the derivatives that came with evaluations: by number, output and input.
-type gradients map[int]map[string]map[string]float64
 
 func (chunkRow) TableName() string { return "chunks" }
 
-var encoder = sync.OnceValues(func() (cbor.EncMode, error) {
-	return cbor.EncOptions{Time: cbor.TimeUnixMicro}.EncMode()
-})
+// A curvesRow holds the vectors and curves of one evaluation, which are loaded when they are asked for.
+type curvesRow struct {
+	Run     int `gorm:"primaryKey;autoIncrement:false"`
+	Number  int `gorm:"primaryKey;autoIncrement:false"`
+	Version int
+	Data    []byte
+}
 
-var decoder = sync.OnceValues(func() (cbor.DecMode, error) {
-	return cbor.DecOptions{MaxArrayElements: 1 << 27}.DecMode()
-})
+func (curvesRow) TableName() string { return "curves" }
 
 type journal struct {
+	store     *Store
 	db        *gorm.DB
 	run       int
-	solverKey [32]byte
+	solverKey solver.Key
 }
 
 // Journal keeps the evaluations of a run. durable is safe against a power cut, otherwise against a killed service.
-func (s *Store) Journal(run int, solverKey [32]byte, durable bool) dispatch.Journal {
+func (s *Store) Journal(run int, key solver.Key, durable bool) dispatch.Journal {
 	if durable {
-		return journal{s.durable, run, solverKey}
+		return journal{store: s, db: s.durable, run: run, solverKey: key}
 	}
-	return journal{s.write, run, solverKey}
+	return journal{store: s, db: s.write, run: run, solverKey: key}
 }
 
-// Append commits the records.
+// Append commits the records at once.
 func (j journal) Append(records []dispatch.Record) error {
-	encode, err := encoder()
-	if err != nil {
-		return err
+	var chunks []chunkRow
+	var curves []curvesRow
+	for from := 0; from < len(records); {
+		to := from + 1
+		for to < len(records) && records[to].Number == records[to-1].Number+1 {
+			to++
+		}
+		chunk, err := j.chunk(records[from:to])
+		if err != nil {
+			return err
+		}
+		chunks = append(chunks, chunk)
+		from = to
 	}
-	data, err := encode.Marshal(records)
-	if err != nil {
-		return err
+	for _, record := range records {
+		if len(record.Curves) == 0 {
+			continue
+		}
+		data, err := packCurves(record.Curves)
+		if err != nil {
+			return err
+		}
+		curves = append(curves, curvesRow{Run: j.run, Number: record.Number, Version: curvesVersion, Data: data})
 	}
-	if data, err = packed(data); err != nil {
-		return err
+	if len(curves) == 0 && len(chunks) == 1 {
+		return explain(j.db.Create(&chunks[0]).Error)
 	}
+	return explain(j.db.Transaction(func(tx *gorm.DB) error {
+		if err := tx.CreateInBatches(chunks, rowsTogether).Error; err != nil || len(curves) == 0 {
+			return err
+		}
+		return tx.CreateInBatches(curves, rowsTogether).Error
+	}))
+}
+
+// rowsTogether is how many rows are written by one statement.
+const rowsTogether = 200
+
+func (j journal) chunk(records []dispatch.Record) (chunkRow, error) {
 	const size = len(dispatch.Key{})
 	keys := make([]byte, 0, size*len(records))
-	first := records[0].Number
 	for _, record := range records {
-		first = min(first, record.Number)
 		key := dispatch.Key{}
 		if record.State == core.OK {
 			key = record.Key
 		}
 		keys = append(keys, key[:]...)
 	}
-	slopes, err := packGradients(encode, records)
-	if err != nil {
-		return err
-	}
-	return explain(j.db.Create(&chunkRow{Run: j.run, First: first, Count: len(records), SolverKey: j.solverKey[:], Keys: keys, Data: data, Gradients: slopes}).Error)
+	data, err := packRecords(records)
+	return chunkRow{Version: recordsVersion, Run: j.run, First: records[0].Number, Count: len(records), SolverKey: j.solverKey[:], Keys: keys, Data: data}, err
 }
 
-func packGradients(encode cbor.EncMode, records []dispatch.Record) ([]byte, error) {
-	all := gradients{}
-	for _, record := range records {
-		if record.Gradients != nil {
-			all[record.Number] = record.Gradients
-		}
-	}
-	if len(all) == 0 {
-		return nil, nil
-	}
-	return encode.Marshal(all)
-}
+// Read gives back a record with its curves.
+func (j journal) Read(number int) (dispatch.Record, error) { return j.store.Evaluation(j.run, number) }
 
 // CountEvaluations is how many evaluations of a run are written down.
 func (s *Store) CountEvaluations(run int) (int, error) {
@@ -102,149 +116,104 @@ func (s *Store) CountEvaluations(run int) (int, error) {
 	return count, explain(err)
 }
 
-// chunksAtOnce is how many chunks are read at a time, so that a long run does not fill the memory.
-const chunksAtOnce = 200
+// columnsOfChunks are what reading needs.
+const columnsOfChunks = "id, version, run, first, count, keys, data"
 
-// Evaluations calls see for each evaluation of a run in the order of their numbers, beginning with from, until see
-// returns false. Chunks of an external solver are committed in the order in which they end, so that the numbers of
-// those within reach of each other are put in order here.
-func (s *Store) Evaluations(run, from int, see func(dispatch.Record) (more bool)) error {
-	var rows []chunkRow
-	waiting := map[int]dispatch.Record{}
-	next, err := from, error(nil)
-	for offset := 0; ; offset += len(rows) {
-		rows = nil
-		if err = s.read.Where("run = ? and first + count > ?", run, from).Order("first").Offset(offset).Limit(chunksAtOnce).Find(&rows).Error; err != nil {
-			return explain(err)
-		}
-		for _, row := range rows {
-			records, err := unpack(row)
-			if err != nil {
-				return err
-			}
-			for _, record := range records {
-				if record.Number >= from {
-					waiting[record.Number] = record
-				}
-			}
-		}
-		for record, ok := waiting[next]; ok; record, ok = waiting[next] {
-			delete(waiting, next)
-			next++
-			if !see(record) {
-				return nil
-			}
-		}
-		if len(rows) < chunksAtOnce {
-			break
-		}
-	}
-	// What is left has gaps before it: evaluations that were at work when the run was cut off.
-	for _, number := range sortedKeys(waiting) {
-		if !see(waiting[number]) {
-			return nil
-		}
-	}
-	return nil
-}
-
-func sortedKeys(records map[int]dispatch.Record) []int {
-	numbers := make([]int, 0, len(records))
-	for number := range records {
-		numbers = append(numbers, number)
-	}
-	slices.Sort(numbers)
-	return numbers
-}
-
-func unpack(row chunkRow) ([]dispatch.Record, error) {
-	decode, err := decoder()
+// eachChunk calls see for chunks of a run, until it returns an error. A chunk is the same piece of memory each time.
+func (s *Store) eachChunk(query *gorm.DB, see func(chunk *chunkRow) error) error {
+	rows, err := query.Model(&chunkRow{}).Select(columnsOfChunks).Rows()
 	if err != nil {
-		return nil, err
-	}
-	var records []dispatch.Record
-	data, err := unpacked(row.Data)
-	if err == nil {
-		err = decode.Unmarshal(data, &records)
-	}
-	if err != nil {
-		return nil, fmt.Errorf("evaluations from %d on of run %d are damaged: %w", row.First, row.Run, err)
-	}
-	if row.Gradients == nil {
-		return records, nil
-	}
-	var slopes gradients
-	if err := decode.Unmarshal(row.Gradients, &slopes); err != nil {
-		return nil, fmt.Errorf("the gradients of evaluations from %d on of run %d are damaged: %w", row.First, row.Run, err)
-	}
-	for i := range records {
-		records[i].Gradients = slopes[records[i].Number]
-	}
-	return records, nil
-}
-
-// maxKnown bounds how many earlier evaluations of a solver a run looks at: the newest.
-const maxKnown = 1_000_000
-
-// A known index finds evaluations of one solver in all runs. It is for one goroutine at a time.
-type known struct {
-	store  *Store
-	places map[dispatch.Key]place
-	opened int // chunk that was read last
-	latest []dispatch.Record
-}
-
-// A place is a chunk and the index of a record in it.
-type place struct {
-	chunk int32
-	index int32
-}
-
-// Known finds the evaluations of the same solver in all runs up to now.
-func (s *Store) Known(solverKey [32]byte) (dispatch.Known, error) {
-	k := &known{store: s, places: map[dispatch.Key]place{}}
-	rows, err := s.read.Model(&chunkRow{}).Where("solver_key = ?", solverKey[:]).Order("id desc").Select("id", "keys").Rows()
-	if err != nil {
-		return nil, explain(err)
+		return explain(err)
 	}
 	defer rows.Close()
-	for rows.Next() && len(k.places) < maxKnown {
-		var id int
-		var keys []byte
-		if err := rows.Scan(&id, &keys); err != nil {
-			return nil, explain(err)
+	var chunk chunkRow
+	for rows.Next() {
+		if err := rows.Scan(&chunk.ID, &chunk.Version, &chunk.Run, &chunk.First, &chunk.Count, &chunk.Keys, &chunk.Data); err != nil {
+			return explain(err)
 		}
-		k.add(id, keys)
+		if err := see(&chunk); err != nil {
+			return err
+		}
 	}
-	return k, explain(rows.Err())
+	return explain(rows.Err())
 }
 
-func (k *known) add(chunk int, keys []byte) {
-	const size = len(dispatch.Key{})
-	for index := 0; (index+1)*size <= len(keys); index++ {
-		key := dispatch.Key(keys[index*size : (index+1)*size])
-		if _, newer := k.places[key]; !newer && key != (dispatch.Key{}) {
-			k.places[key] = place{int32(chunk), int32(index)}
+// errEnough ends a reading early.
+var errEnough = errors.New("enough was read")
+
+// Evaluations calls see for each evaluation of a run in the order of their numbers, without their curves, beginning with
+// from, until see returns false.
+func (s *Store) Evaluations(run, from int, see func(dispatch.Record) (more bool)) error {
+	query := s.read.Where("run = ? and first >= (?)", run, s.chunkWith(run, from)).Order("first")
+	err := s.eachChunk(query, func(chunk *chunkRow) error {
+		return chunk.each(from, func(record dispatch.Record) error {
+			if !see(record) {
+				return errEnough
+			}
+			return nil
+		})
+	})
+	if errors.Is(err, errEnough) {
+		return nil
+	}
+	return err
+}
+
+// chunkWith is the first number of the chunk in which a number stands, or would stand: found by the index.
+func (s *Store) chunkWith(run, number int) *gorm.DB {
+	return s.read.Model(&chunkRow{}).Select("coalesce(max(first), 0)").Where("run = ? and first <= ?", run, number)
+}
+
+// Replay gives the evaluations of a run, without their curves, in the order in which they were finished.
+func (s *Store) Replay(run int) dispatch.Replay {
+	return func(yield func(dispatch.Record, error) bool) {
+		order := 0
+		err := s.eachChunk(s.read.Where("run = ?", run).Order("id"), func(chunk *chunkRow) error {
+			return chunk.each(0, func(record dispatch.Record) error {
+				order++
+				record.Order = order
+				if !yield(record, nil) {
+					return errEnough
+				}
+				return nil
+			})
+		})
+		if err != nil && !errors.Is(err, errEnough) {
+			yield(dispatch.Record{}, err)
 		}
 	}
 }
 
-// Find returns the newest record of a key.
-func (k *known) Find(key dispatch.Key) (dispatch.Record, bool, error) {
-	at, ok := k.places[key]
-	if !ok {
-		return dispatch.Record{}, false, nil
+// Evaluation finds one evaluation of a run, with its curves.
+func (s *Store) Evaluation(run, number int) (dispatch.Record, error) {
+	opened, err := s.chunkOf(run, number)
+	if err != nil {
+		return dispatch.Record{}, err
 	}
-	if k.opened != int(at.chunk) {
-		var row chunkRow
-		if err := k.store.read.First(&row, at.chunk).Error; err != nil {
-			return dispatch.Record{}, false, explain(err)
-		}
-		records, err := unpack(row)
-		if err != nil {
-			return dispatch.Record{}, false, err
-		}
-		k.opened, k.latest = int(at.chunk), records
+	return s.withCurves(run, opened.record(number-opened.first))
+}
+
+// chunkOf is the chunk in which an evaluation stands.
+func (s *Store) chunkOf(run, number int) (*chunk, error) {
+	var row chunkRow
+	if err := s.read.Select(columnsOfChunks).Where("run = ? and first <= ?", run, number).Order("first desc").Limit(1).Find(&row).Error; err != nil {
+		return nil, explain(err)
 	}
-	return k.latest[at.index], true, nil
+	if number >= row.First+row.Count {
+		return nil, notFound{fmt.Sprintf("run %d has no evaluation %d", run, number)}
+	}
+	return row.open()
+}
+
+// withCurves loads the vectors and curves of an evaluation.
+func (s *Store) withCurves(run int, record dispatch.Record) (dispatch.Record, error) {
+	var row curvesRow
+	if err := s.read.Where("run = ? and number = ?", run, record.Number).Limit(1).Find(&row).Error; err != nil {
+		return record, explain(err)
+	}
+	var err error
+	if row.Data != nil {
+		record.Curves, err = unpackCurves(row)
+	}
+	return record, err
 }

@@ -12,11 +12,13 @@ import (
 	"ropebench/bench"
 	"ropebench/core"
 	"ropebench/dispatch"
+	"ropebench/solver"
 	"ropebench/store"
 	"ropebench/study"
 )
 
 func TestEverythingIsThereAfterAReopen(t *testing.T) {
+	t.Parallel()
 	folder := t.TempDir()
 	s, err := store.Open(folder)
 	require.NoError(t, err)
@@ -24,7 +26,7 @@ func TestEverythingIsThereAfterAReopen(t *testing.T) {
 	require.NoError(t, err)
 	run := study.Run{Bench: "a", State: study.Finished, Question: study.Question{Study: "best", Hold: map[string]bench.Value{"h": {Number: 2}}}}
 	require.NoError(t, s.CreateRun(&run))
-	require.NoError(t, s.Journal(run.ID, [32]byte{1}, false).Append([]dispatch.Record{record(1, core.OK)}))
+	require.NoError(t, s.Journal(run.ID, solver.Key{1}, false).Append([]dispatch.Record{record(1, core.OK)}))
 	require.NoError(t, s.Close())
 	again := open(t, folder)
 	kept, err := again.Run(run.ID)
@@ -40,12 +42,13 @@ func TestEverythingIsThereAfterAReopen(t *testing.T) {
 }
 
 func TestManyWritersAndReaders(t *testing.T) {
+	t.Parallel()
 	s := open(t, t.TempDir())
 	var group sync.WaitGroup
 	for writer := range 4 {
 		run := study.Run{Bench: "a"}
 		require.NoError(t, s.CreateRun(&run))
-		journal := s.Journal(run.ID, [32]byte{byte(writer)}, writer%2 == 0)
+		journal := s.Journal(run.ID, solver.Key{byte(writer)}, writer%2 == 0)
 		group.Go(func() {
 			for n := 1; n <= 40; n++ {
 				assert.NoError(t, journal.Append([]dispatch.Record{record(n, core.OK)}))
@@ -69,10 +72,11 @@ func TestManyWritersAndReaders(t *testing.T) {
 }
 
 func TestLongRunsAreReadInParts(t *testing.T) {
+	t.Parallel()
 	s := open(t, t.TempDir())
 	run := study.Run{Bench: "a"}
 	require.NoError(t, s.CreateRun(&run))
-	journal := s.Journal(run.ID, [32]byte{1}, false)
+	journal := s.Journal(run.ID, solver.Key{1}, false)
 	const many = 701
 	for n := many; n >= 1; n -= 2 { // backwards, as no solver would finish
 		records := []dispatch.Record{record(n, core.OK)}
@@ -91,6 +95,7 @@ func TestLongRunsAreReadInParts(t *testing.T) {
 }
 
 func TestLostFilesOfARevisionAreNamed(t *testing.T) {
+	t.Parallel()
 	folder := t.TempDir()
 	s := open(t, folder)
 	_, err := s.SaveRevision("a", "/x", "A", content("one"))
@@ -110,6 +115,7 @@ func TestLostFilesOfARevisionAreNamed(t *testing.T) {
 }
 
 func TestFoldersThatCannotBeUsed(t *testing.T) {
+	t.Parallel()
 	file := filepath.Join(t.TempDir(), "file")
 	require.NoError(t, os.WriteFile(file, nil, 0o600))
 	_, err := store.Open(filepath.Join(file, "below"))

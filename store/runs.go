@@ -4,20 +4,40 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"gorm.io/gorm/clause"
+
+	"ropebench/result"
 	"ropebench/study"
 )
 
+// The versions of the forms in which runs and their parts are kept.
+const (
+	runVersion  = 1
+	partVersion = 1
+)
+
 type runRow struct {
-	ID    int    `gorm:"primaryKey;autoIncrement"`
-	Bench string `gorm:"index"`
-	Data  []byte // JSON of the run
+	ID      int    `gorm:"primaryKey;autoIncrement"`
+	Bench   string `gorm:"index"`
+	Version int
+	Data    []byte // JSON of the run
 }
 
 func (runRow) TableName() string { return "runs" }
 
+// A partRow is a part of what a run has found.
+type partRow struct {
+	Run     int    `gorm:"primaryKey;autoIncrement:false"`
+	Name    string `gorm:"primaryKey"`
+	Version int
+	Data    []byte // JSON of the part
+}
+
+func (partRow) TableName() string { return "parts" }
+
 // CreateRun writes a new run down and gives it its ID.
 func (s *Store) CreateRun(run *study.Run) error {
-	row := runRow{Bench: run.Bench}
+	row := runRow{Bench: run.Bench, Version: runVersion}
 	if err := s.durable.Create(&row).Error; err != nil {
 		return explain(err)
 	}
@@ -31,7 +51,7 @@ func (s *Store) SaveRun(run study.Run) error {
 	if err != nil {
 		return fmt.Errorf("run %d cannot be encoded: %w", run.ID, err)
 	}
-	return explain(s.durable.Save(&runRow{ID: run.ID, Bench: run.Bench, Data: data}).Error)
+	return explain(s.durable.Save(&runRow{ID: run.ID, Bench: run.Bench, Version: runVersion, Data: data}).Error)
 }
 
 // Run returns a run by its ID.
@@ -40,17 +60,25 @@ func (s *Store) Run(id int) (study.Run, error) {
 	if err := s.read.First(&row, id).Error; err != nil {
 		return study.Run{}, found(err, "there is no run %d", id)
 	}
-	return decode(row)
+	return decodeRun(row), nil
 }
 
-func decode(row runRow) (run study.Run, err error) {
-	if row.Data == nil { // the service ended between giving the ID and writing the run
-		return study.Run{ID: row.ID, Bench: row.Bench, State: study.Broken, Reason: "it was never begun"}, nil
+// decodeRun reads a run. One that cannot be read is broken, and says why: it must not hide the others.
+func decodeRun(row runRow) (run study.Run) {
+	broken := study.Run{ID: row.ID, Bench: row.Bench, State: study.Broken}
+	switch {
+	case row.Data == nil: // the service ended between giving the ID and writing the run
+		broken.Reason = "it was never begun"
+		return broken
+	case row.Version != runVersion:
+		broken.Reason = fmt.Sprintf("its record has the form %d, and this version of Rope Bench reads %d: use a newer one", row.Version, runVersion)
+		return broken
 	}
-	if err = json.Unmarshal(row.Data, &run); err != nil {
-		err = fmt.Errorf("run %d is damaged: %w", row.ID, err)
+	if err := json.Unmarshal(row.Data, &run); err != nil {
+		broken.Reason = fmt.Sprintf("its record is damaged: %s", err)
+		return broken
 	}
-	return run, err
+	return run
 }
 
 // Runs lists the runs of a bench, or all if bench is "", newest first.
@@ -65,10 +93,39 @@ func (s *Store) Runs(bench string) ([]study.Run, error) {
 	}
 	runs := make([]study.Run, len(rows))
 	for i, row := range rows {
-		var err error
-		if runs[i], err = decode(row); err != nil {
-			return nil, err
-		}
+		runs[i] = decodeRun(row)
 	}
 	return runs, nil
+}
+
+// SaveParts writes down what a run has found, part by part.
+func (s *Store) SaveParts(run int, parts result.Parts) error {
+	encoded, err := parts.Encode()
+	if err != nil {
+		return err
+	}
+	var rows []partRow
+	for name, data := range encoded {
+		rows = append(rows, partRow{Run: run, Name: name, Version: partVersion, Data: data})
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return explain(s.durable.Clauses(clause.OnConflict{UpdateAll: true}).Create(&rows).Error)
+}
+
+// Parts gives back what a run has found.
+func (s *Store) Parts(run int) (result.Parts, error) {
+	var rows []partRow
+	if err := s.read.Where("run = ?", run).Find(&rows).Error; err != nil {
+		return result.Parts{}, explain(err)
+	}
+	parts := map[string]json.RawMessage{}
+	for _, row := range rows {
+		if row.Version != partVersion {
+			return result.Parts{}, fmt.Errorf("part %s of run %d has the form %d, and this version of Rope Bench reads %d: use a newer one", row.Name, run, row.Version, partVersion)
+		}
+		parts[row.Name] = row.Data
+	}
+	return result.Decode(parts)
 }

@@ -11,9 +11,10 @@ import (
 	"path/filepath"
 	"syscall"
 
-	"github.com/glebarez/sqlite"
+	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+	_ "modernc.org/sqlite" // the driver, without cgo
 )
 
 // A Store is the data of one service. Its methods may be called by several goroutines.
@@ -42,6 +43,9 @@ func Open(folder string) (*Store, error) {
 	}
 	s := &Store{folder: folder}
 	file := filepath.Join(folder, "ropebench.sqlite")
+	if err := ownOnly(file); err != nil {
+		return nil, fmt.Errorf("the records in %s cannot be opened: %w", file, err)
+	}
 	for _, c := range []struct {
 		into        **gorm.DB
 		pragma      string
@@ -57,7 +61,7 @@ func Open(folder string) (*Store, error) {
 		}
 		*c.into = db
 		if c.into == &s.write {
-			if err := db.AutoMigrate(&benchRow{}, &revisionRow{}, &runRow{}, &chunkRow{}); err != nil {
+			if err := db.AutoMigrate(&benchRow{}, &revisionRow{}, &runRow{}, &partRow{}, &chunkRow{}, &curvesRow{}); err != nil {
 				return nil, errors.Join(fmt.Errorf("the records in %s cannot be used: %w", file, explain(err)), s.Close())
 			}
 		}
@@ -65,10 +69,20 @@ func Open(folder string) (*Store, error) {
 	return s, nil
 }
 
+// ownOnly makes the file, if it is not there, and lets nobody else read it: the files that SQLite puts beside it get its
+// mode.
+func ownOnly(path string) error {
+	file, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return err
+	}
+	return errors.Join(file.Chmod(0o600), file.Close())
+}
+
 func connect(file, pragma string, connections int) (*gorm.DB, error) {
 	dsn := "file:" + (&url.URL{Path: file}).EscapedPath() + "?_pragma=journal_mode(WAL)&_pragma=busy_timeout(5000)&" + pragma
 	silent := logger.New(log.New(io.Discard, "", 0), logger.Config{LogLevel: logger.Silent})
-	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{Logger: silent, SkipDefaultTransaction: true, TranslateError: false})
+	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{Logger: silent, SkipDefaultTransaction: true, TranslateError: false})
 	if err != nil {
 		return nil, err
 	}

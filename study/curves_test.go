@@ -1,6 +1,9 @@
 package study_test
 
 import (
+	"database/sql"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,6 +11,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core/verdict"
+	"ropebench/model"
 	"ropebench/study"
 )
 
@@ -45,11 +49,12 @@ func (w workshop) reviseSwing(t *testing.T) int {
 }
 
 func TestCurvesAreReadOffAndLimited(t *testing.T) {
+	t.Parallel()
 	w := open(t, t.TempDir())
 	revision := w.reviseSwing(t)
 	run := w.run(t, revision, study.Question{Kind: study.KindTry, Study: study.KindTry})
 	require.NotNil(t, run.Best, run.LastWhy)
-	assert.Equal(t, []string{"way", "rise", "calm"}, run.Layout.Curves, "those of the solver, then derived ones")
+	assert.Equal(t, []model.Curve{{Name: "way", Source: model.FromSolver}, {Name: "rise", Source: model.Derived}, {Name: "calm", Source: model.Derived}}, run.Layout.Curves, "those of the solver, then derived ones")
 	assert.Equal(t, map[string]float64{"top": 4, "half": 2, "swing": 6, "late": 0.5, "way, worst for R1": 4, "way, worst for R2": -2,
 		"way, worst for R3": 1, "2*way, worst for R4": 8, "peak(rise)": 4}, run.Best.Values)
 	assert.True(t, run.Best.Feasible)
@@ -64,6 +69,7 @@ func TestCurvesAreReadOffAndLimited(t *testing.T) {
 }
 
 func TestCurvesAreKnownFromOtherRuns(t *testing.T) {
+	t.Parallel()
 	w := open(t, t.TempDir())
 	revision := w.reviseSwing(t)
 	first := w.run(t, revision, study.Question{Study: "tall", Seed: 1})
@@ -71,4 +77,77 @@ func TestCurvesAreKnownFromOtherRuns(t *testing.T) {
 	assert.Equal(t, first.Best, again.Best)
 	assert.Equal(t, first.Evaluations-first.Failed, again.Reused)
 	assert.InDelta(t, 4.5, first.Best.Values["top"], 0.6, "R4 holds it")
+}
+
+// A tripping load whose swing is a curve: an evaluation costs next to nothing, its curve would cost much to keep at hand.
+const pendulum = `bench: 1
+inputs:
+  rope: {nominal: 4, range: [1, 10]}
+solver:
+  dynamics:
+    time: {from: 0, to: 4, count: 201}
+    states:
+      angle: {start: 0.1, rate: turn}
+      turn: {start: 0, rate: -9.81/rope*angle}
+derived:
+  low: trough(angle)
+requirements:
+  R1: {of: angle, at_least: -0.099}
+studies:
+  look: {kind: sample, points: 500}
+`
+
+// Curves that cannot be read make no difference to a run that goes on: what it needs of an evaluation stands in its row.
+func TestARunIsResumedWithoutItsCurves(t *testing.T) {
+	t.Parallel()
+	folder := t.TempDir()
+	w := open(t, folder)
+	first := w.run(t, w.revise(t, pendulum), study.Question{Study: "look", Seed: 1})
+	require.Equal(t, study.Finished, first.State, first.Reason)
+	require.Equal(t, 500, first.Evaluations)
+	halted := first.Run
+	halted.State = study.Paused
+	require.NoError(t, w.Close())
+	require.NoError(t, w.store.SaveRun(halted))
+	require.NoError(t, w.store.Close())
+
+	db, err := sql.Open("sqlite", filepath.Join(folder, "ropebench.sqlite"))
+	require.NoError(t, err)
+	spoiled, err := db.Exec("update curves set data = 'spoiled'")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	rows, err := spoiled.RowsAffected()
+	require.NoError(t, err)
+	require.Equal(t, int64(500), rows)
+
+	again := open(t, folder)
+	_, err = again.store.Evaluation(first.ID, 1)
+	require.Error(t, err, "an evaluation is not read with its curves any more")
+	_, err = again.Resume(first.ID)
+	require.NoError(t, err)
+	resumed := again.wait(t, first.ID)
+	assert.Equal(t, study.Finished, resumed.State, resumed.Reason)
+	assert.Equal(t, first.Evaluations, resumed.Evaluations)
+	assert.Equal(t, first.Parts, resumed.Parts)
+}
+
+// The angle is 0.1*cos(1.566*t), below 0 from t = 1.003 on: the 52nd of its samples is the first there.
+// A verdict or a reading that looked past what is no number would call a design good that is not known.
+func TestWhatIsNoNumberInACurveIsAFailure(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	for formula, says := range map[string]string{
+		"R1: {of: sqrt(angle), at_most: 5}":                             "value 52 is NaN",
+		"R1: {of: sqrt(angle), under: limit.csv}":                       "value 52 is NaN",
+		"R1: {of: \"first_crossing(sqrt(angle), 0.2, 9)\", at_most: 5}": "first_crossing: value 52 is NaN",
+		"R1: {of: peak(1/(angle - angle)), at_most: 5}":                 "peak: value 1 is ",
+	} {
+		text := strings.Replace(pendulum, "R1: {of: angle, at_least: -0.099}", formula, 1)
+		saved, err := w.store.SaveRevision("drum", "/here", "", bench.Content{File: "drum.bench.yaml", Files: map[string]bench.File{
+			"drum.bench.yaml": {Text: []byte(text)}, "limit.csv": {Text: []byte("x,y\n0,3\n4,3\n")}}})
+		require.NoError(t, err)
+		run := w.run(t, saved.Revision, study.Question{Kind: study.KindTry, Study: study.KindTry})
+		assert.Nil(t, run.Best, formula)
+		assert.Contains(t, run.LastWhy, says, formula)
+	}
 }

@@ -4,8 +4,8 @@ import (
 	"time"
 
 	"ropebench/bench"
-	"ropebench/core/verdict"
-	"ropebench/dispatch"
+	"ropebench/model"
+	"ropebench/result"
 )
 
 // A State says where a run is in its life.
@@ -26,12 +26,6 @@ func (s State) Resumable() bool { return s == Paused || s == Stopped || s == Bro
 
 // Ended is true for the states in which nothing more will happen by itself.
 func (s State) Ended() bool { return s != Queued && s != Running }
-
-// The kinds of run that no bench file names: one evaluation, and the verification of a candidate.
-const (
-	KindTry    = "try"
-	KindVerify = "verify"
-)
 
 // A Question is what a run was asked: a study of the bench with what overrides it, one evaluation, or a verification.
 type Question struct {
@@ -55,115 +49,30 @@ type Candidate struct {
 	Evaluation int `json:"evaluation"`
 }
 
-// A Run is one execution of a question, pinned to one revision of a bench.
+// A Run is one execution of a question, pinned to one revision of a bench. What it found stands beside it: see
+// result.Parts.
 type Run struct {
-	ID       int       `json:"run"`
-	Bench    string    `json:"bench"`
-	Revision int       `json:"revision"`
-	Question Question  `json:"question"`
-	State    State     `json:"state"`
-	Reason   string    `json:"reason,omitempty"` // why it ended, in words
-	Note     string    `json:"note,omitempty"`   // what the method does now
-	Budget   int       `json:"budget"`           // evaluations at most
-	Layout   Layout    `json:"layout"`
-	Created  time.Time `json:"created"`
-	Began    time.Time `json:"began,omitzero"`
-	Ended    time.Time `json:"ended,omitzero"`
+	ID       int
+	Bench    string
+	Revision int
+	Question Question
+	State    State
+	Reason   string // why it ended, in words
+	Note     string // what the method does now
+	Budget   int    // evaluations at most; 0: time ends it
+	Layout   model.Layout
+	Created  time.Time
+	Began    time.Time
+	Ended    time.Time
 	// Elapsed is the time at work over all its sessions, without the one that is going on.
-	Elapsed time.Duration `json:"elapsed"`
-	dispatch.Counts
-	// Usable is how many evaluations have values, Feasible how many of them meet every requirement.
-	Usable   int    `json:"usable"`
-	Feasible int    `json:"feasible"`
-	Best     *Best  `json:"best,omitempty"`
-	Nominal  *Best  `json:"nominal,omitempty"` // the nominal design, where it was evaluated
-	AtEnds   []End  `json:"at_ends,omitempty"` // inputs of the best design that end at an end of their range
-	LastWhy  string `json:"last_failure,omitempty"`
+	Elapsed time.Duration
+	result.Counts
+	Headline *result.Headline
+	LastWhy  string // why the latest failure failed
 	// SolverKey is that of the solver with which the run was begun.
-	SolverKey string `json:"solver_key,omitempty"`
-}
-
-// A Best is a design with its values and verdicts.
-type Best struct {
-	Evaluation   int                    `json:"evaluation"`
-	Inputs       map[string]bench.Value `json:"inputs"`
-	Values       map[string]float64     `json:"values"`
-	Feasible     bool                   `json:"feasible"`
-	Objective    *float64               `json:"objective,omitempty"`
-	Violation    float64                `json:"violation,omitempty"` // worst, as a share of the limit
-	Requirements map[string]Judgment    `json:"requirements"`
-}
-
-// A Judgment is the verdict on one requirement.
-type Judgment struct {
-	Verdict verdict.Verdict `json:"verdict"`
-	Value   *float64        `json:"value,omitempty"`  // none where the verdict is not_shown
-	Margin  *float64        `json:"margin,omitempty"` // in the unit of the value
-}
-
-// An End says that an input of the best design stands at an end of its range.
-type End struct {
-	Input string  `json:"input"`
-	End   string  `json:"end"` // lower or upper
-	Value float64 `json:"value"`
-	Guess bool    `json:"guess"`
-	Says  string  `json:"says"`
-}
-
-// Judge gives the verdict of every requirement on a row of values; with no row nothing is shown.
-func (m *Model) Judge(values []float64) map[string]Judgment {
-	judgments := make(map[string]Judgment, len(m.Requirements))
-	for _, t := range m.Requirements {
-		j := Judgment{Verdict: verdict.NotShown}
-		if values != nil {
-			value := values[t.Column]
-			j.Verdict = verdict.Judge(t.Limit, value)
-			if j.Verdict != verdict.NotShown {
-				margin := t.Limit.Margin(value)
-				j.Value, j.Margin = &value, &margin
-			}
-		}
-		judgments[t.ID] = j
-	}
-	return judgments
-}
-
-// Feasible is true if every requirement of the bench that is neither a wish nor soft is met.
-func (m *Model) Feasible(values []float64) bool {
-	for _, t := range m.Requirements {
-		if t.Decisive() && !(t.Limit.Margin(values[t.Column]) >= 0) {
-			return false
-		}
-	}
-	return true
-}
-
-// endTolerance is how near to an end of its range an input is said to be at it, as a share of the range.
-const endTolerance = 1e-3
-
-// AtEnds names the inputs of a design that stand at an end of their range.
-func (m *Model) AtEnds(design []float64) []End {
-	var ends []End
-	for k, i := range m.varied {
-		in := m.Bench.Inputs[i]
-		if in.Range == nil {
-			continue
-		}
-		near := endTolerance * (in.Range.Upper - in.Range.Lower)
-		switch value := design[k]; {
-		case value-in.Range.Lower <= near:
-			ends = append(ends, endOf(in, "lower", in.Range.Lower, in.Range.LowerGuess))
-		case in.Range.Upper-value <= near:
-			ends = append(ends, endOf(in, "upper", in.Range.Upper, in.Range.UpperGuess))
-		}
-	}
-	return ends
-}
-
-func endOf(in bench.Input, end string, value float64, guess bool) End {
-	says := in.Name + " is at its " + end + " end, " + bench.With(value, in.Unit) + ", which is hard"
-	if guess {
-		says = in.Name + ": the optimum is held by your guess of " + bench.With(value, in.Unit) + ": widen it?"
-	}
-	return End{Input: in.Name, End: end, Value: value, Guess: guess, Says: says}
+	SolverKey string
+	// Version counts the changes of the run, so that a later state is told from an earlier one. Found counts those of what
+	// it found.
+	Version int
+	Found   int
 }

@@ -10,7 +10,10 @@ import (
 	"time"
 
 	"ropebench/bench"
+	"ropebench/bench/read"
 	"ropebench/dispatch"
+	"ropebench/result"
+	"ropebench/solver"
 )
 
 // Records is where runs and their evaluations are kept.
@@ -21,14 +24,17 @@ type Records interface {
 	Run(id int) (Run, error)
 	// Runs lists the runs of a bench, or all if bench is "", newest first.
 	Runs(bench string) ([]Run, error)
+	// SaveParts keeps what a run has found; Parts gives it back.
+	SaveParts(run int, parts result.Parts) error
+	Parts(run int) (result.Parts, error)
 	// CountEvaluations is how many evaluations of a run are written down.
 	CountEvaluations(run int) (int, error)
-	// Evaluations calls see for each evaluation of a run in the order of their numbers, from one on.
-	Evaluations(run, from int, see func(dispatch.Record) (more bool)) error
+	// Replay gives the evaluations of a run that are written down, by number, without their curves.
+	Replay(run int) dispatch.Replay
 	// Journal keeps evaluations of a run. durable is safe against a power cut, otherwise against a killed service.
-	Journal(run int, solverKey [32]byte, durable bool) dispatch.Journal
+	Journal(run int, key solver.Key, durable bool) dispatch.Journal
 	// Known finds evaluations of the same solver in all runs.
-	Known(solverKey [32]byte) (dispatch.Known, error)
+	Known(key solver.Key) (dispatch.Known, error)
 	// Content is that of a revision of a bench.
 	Content(bench string, revision int) (bench.Content, error)
 }
@@ -45,18 +51,24 @@ type Runs struct {
 	engine  Engine
 	notice  func(Run) // told whenever a run changes, not more often than every noticeEvery
 
-	mutex    sync.Mutex
+	mutex    sync.Mutex // guards what follows
 	live     map[int]*liveRun
-	unsaved  map[int]Run // runs whose end could not be written down, as it is known
+	unsaved  map[int]ended // runs whose end could not be written down, as it is known
 	queue    []int
 	licences map[string]*dispatch.Slots
 	closed   bool
 	leaders  sync.WaitGroup
 }
 
+// An ended run, with what it has found.
+type ended struct {
+	run   Run
+	parts result.Parts
+}
+
 // NewRuns returns the runs over records; what an earlier service left unfinished is paused.
 func NewRuns(records Records, engine Engine, notice func(Run)) (*Runs, error) {
-	r := &Runs{records: records, engine: engine, notice: notice, live: map[int]*liveRun{}, unsaved: map[int]Run{}, licences: map[string]*dispatch.Slots{}}
+	r := &Runs{records: records, engine: engine, notice: notice, live: map[int]*liveRun{}, unsaved: map[int]ended{}, licences: map[string]*dispatch.Slots{}}
 	all, err := records.Runs("")
 	if err != nil {
 		return nil, err
@@ -65,6 +77,7 @@ func NewRuns(records Records, engine Engine, notice func(Run)) (*Runs, error) {
 		if run.State.Ended() {
 			continue
 		}
+		run.Version++
 		run.State, run.Reason = Paused, "the service ended while the run was at work; resume it to go on"
 		if run.Evaluations, err = records.CountEvaluations(run.ID); err != nil {
 			return nil, err
@@ -82,22 +95,22 @@ func (r *Runs) Start(benchName string, revision int, q Question) (Run, error) {
 	if err != nil {
 		return Run{}, err
 	}
-	b, err := bench.Parse(content)
+	b, err := read.Parse(content)
 	if err != nil {
 		return Run{}, err
 	}
 	if err := r.resolve(benchName, b, &q); err != nil {
 		return Run{}, err
 	}
-	s, m, err := Ask(b, q)
+	a, err := Ask(b, q)
 	if err != nil {
 		return Run{}, err
 	}
-	run := Run{Bench: benchName, Revision: revision, Question: q, State: Queued, Created: time.Now(), Layout: m.Layout, Budget: evaluations(s, q)}
+	run := Run{Bench: benchName, Revision: revision, Question: a.Question, State: Queued, Created: time.Now(), Layout: a.Model.Layout, Budget: a.Budget(), Version: 1}
 	if err := r.records.CreateRun(&run); err != nil {
 		return Run{}, err
 	}
-	return run, r.enqueue(run)
+	return run, r.enqueue(run, func() error { return nil })
 }
 
 // resolve replaces what a question refers to by what it is now, so that the run does not depend on later runs.
@@ -107,28 +120,40 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		return nil // Ask says what is wrong
 	}
 	q.Kind = s.Kind
-	if s.StartBest == "" {
+	start, _ := s.StartsFrom()
+	if start.BestOf == "" {
 		return nil
 	}
-	all, err := r.records.Runs(benchName)
+	all, err := r.All(benchName)
 	if err != nil {
 		return err
 	}
 	for _, run := range all {
-		if run.Question.Study == s.StartBest && run.State == Finished && run.Best != nil {
-			q.Start = run.Best.Inputs
-			return nil
+		if run.Question.Study != start.BestOf || run.State != Finished || run.Headline == nil {
+			continue
 		}
+		_, parts, err := r.Result(run.ID)
+		if err == nil && parts.Best != nil {
+			q.Start = parts.Best.Inputs
+		}
+		return err
 	}
-	return fmt.Errorf("study %s starts from the best design of %s, and there is no finished run of it: run %s first", s.Name, s.StartBest, s.StartBest)
+	return fmt.Errorf("study %s starts from the best design of %s, and there is no finished run of it: run %s first", s.Name, start.BestOf, start.BestOf)
 }
 
-// enqueue starts the run, or lets it wait until another ends.
-func (r *Runs) enqueue(run Run) error {
+// enqueue starts the run, or lets it wait until another ends. Before that, and once it is sure that nobody else leads it,
+// prepare is called.
+func (r *Runs) enqueue(run Run, prepare func() error) error {
 	r.mutex.Lock()
 	defer r.mutex.Unlock()
 	if r.closed {
 		return errors.New("the service is ending: start the run again in a moment")
+	}
+	if r.live[run.ID] != nil {
+		return fmt.Errorf("run %d is at work already: %w", run.ID, ErrWrongState)
+	}
+	if err := prepare(); err != nil {
+		return err
 	}
 	ctx, cancel := context.WithCancelCause(context.Background())
 	l := &liveRun{run: run, cancel: cancel, ctx: ctx, done: make(chan struct{})}
@@ -149,7 +174,7 @@ func (r *Runs) startNextLocked() {
 		r.leaders.Add(1)
 		go func() {
 			defer r.leaders.Done()
-			r.lead(l)
+			r.runToEnd(l)
 			r.mutex.Lock()
 			defer r.mutex.Unlock()
 			delete(r.live, l.run.ID)
@@ -161,17 +186,36 @@ func (r *Runs) startNextLocked() {
 
 // Run returns a run as it is now.
 func (r *Runs) Run(id int) (Run, error) {
-	r.mutex.Lock()
-	l := r.live[id]
-	ended, unsaved := r.unsaved[id]
-	r.mutex.Unlock()
-	switch {
-	case l != nil:
-		return l.snapshot(), nil
-	case unsaved:
-		return ended, nil
+	if run, _, known := r.inMemory(id); known {
+		return run, nil
 	}
 	return r.records.Run(id)
+}
+
+// Result is a run as it is now, with what it has found until now.
+func (r *Runs) Result(id int) (Run, result.Parts, error) {
+	if run, parts, known := r.inMemory(id); known {
+		return run, parts, nil
+	}
+	run, err := r.records.Run(id)
+	if err != nil {
+		return run, result.Parts{}, err
+	}
+	parts, err := r.records.Parts(id)
+	return run, parts, err
+}
+
+// inMemory is a run that is live, or whose end could not be written down.
+func (r *Runs) inMemory(id int) (run Run, parts result.Parts, known bool) {
+	r.mutex.Lock()
+	l := r.live[id]
+	unsaved, isUnsaved := r.unsaved[id]
+	r.mutex.Unlock()
+	if l != nil {
+		run, parts = l.snapshot()
+		return run, parts, true
+	}
+	return unsaved.run, unsaved.parts, isUnsaved
 }
 
 // All lists the runs of a bench, or all if bench is "", newest first, as they are now.
@@ -180,39 +224,34 @@ func (r *Runs) All(bench string) ([]Run, error) {
 	if err != nil {
 		return nil, err
 	}
-	r.mutex.Lock()
-	live, unsaved := maps.Clone(r.live), maps.Clone(r.unsaved)
-	r.mutex.Unlock()
 	for i := range runs {
-		if l := live[runs[i].ID]; l != nil {
-			runs[i] = l.snapshot()
-		} else if ended, ok := unsaved[runs[i].ID]; ok {
-			runs[i] = ended
+		if run, _, known := r.inMemory(runs[i].ID); known {
+			runs[i] = run
 		}
 	}
 	return runs, nil
 }
 
-// errHand carries the state that a run is to take when somebody ends it.
-type errHand struct {
+// byHand is why somebody ended a run: it carries the state that a run is to take when somebody ends it.
+type byHand struct {
 	state  State
 	reason string
 }
 
-func (e errHand) Error() string { return e.reason }
+func (e byHand) Error() string { return e.reason }
 
 // Stop ends a run with the best found so far.
 func (r *Runs) Stop(id int) (Run, error) {
-	return r.halt(id, errHand{Stopped, "stopped by hand, with the best found so far"})
+	return r.halt(id, byHand{Stopped, "stopped by hand, with the best found so far"})
 }
 
 // Pause ends a run for now.
 func (r *Runs) Pause(id int) (Run, error) {
-	return r.halt(id, errHand{Paused, "paused by hand; resume it to go on"})
+	return r.halt(id, byHand{Paused, "paused by hand; resume it to go on"})
 }
 
 // halt ends a run and waits until it has.
-func (r *Runs) halt(id int, why errHand) (Run, error) {
+func (r *Runs) halt(id int, why byHand) (Run, error) {
 	r.mutex.Lock()
 	l := r.live[id]
 	if l == nil {
@@ -228,17 +267,18 @@ func (r *Runs) halt(id int, why errHand) (Run, error) {
 		r.queue = slices.Delete(r.queue, at, at+1)
 		delete(r.live, id)
 		close(l.done)
-		l.run.State, l.run.Reason = why.state, why.reason
 		r.mutex.Unlock()
-		r.notice(l.run)
-		return l.run, r.records.SaveRun(l.run)
+		l.change(func() { l.run.State, l.run.Reason = why.state, why.reason })
+		run, _ := l.snapshot()
+		r.notice(run)
+		return run, r.records.SaveRun(run)
 	}
 	r.mutex.Unlock()
 	<-l.done
 	return r.Run(id)
 }
 
-// Resume queues a run again that was paused, stopped, or cut off.
+// Resume queues a run again that was paused, stopped, or cut off. Of two who ask at once, one is refused.
 func (r *Runs) Resume(id int) (Run, error) {
 	run, err := r.Run(id)
 	if err != nil {
@@ -248,11 +288,11 @@ func (r *Runs) Resume(id int) (Run, error) {
 		return run, fmt.Errorf("run %d is %s; only a paused or stopped run can be resumed: %w", id, run.State, ErrWrongState)
 	}
 	run.State, run.Reason = Queued, ""
-	if err := r.records.SaveRun(run); err != nil {
-		return run, err
-	}
-	r.notice(run)
-	return run, r.enqueue(run)
+	run.Version++
+	return run, r.enqueue(run, func() error {
+		r.notice(run)
+		return r.records.SaveRun(run)
+	})
 }
 
 // Unfinished lists the runs that are queued or at work.
@@ -269,7 +309,7 @@ func (r *Runs) Close() error {
 	r.mutex.Unlock()
 	var failed error
 	for _, id := range r.Unfinished() {
-		if _, err := r.halt(id, errHand{Paused, "paused because the service ended; resume it to go on"}); err != nil && !errors.Is(err, ErrWrongState) {
+		if _, err := r.halt(id, byHand{Paused, "paused because the service ended; resume it to go on"}); err != nil && !errors.Is(err, ErrWrongState) {
 			failed = errors.Join(failed, err)
 		}
 	}

@@ -112,7 +112,7 @@ func (b *Book) Close() error { return b.file.Close() }
 
 // Set puts a number, or a word where it is not empty, into a cell. A cell that holds a formula is not for setting.
 func (b *Book) Set(a Address, number float64, word string) error {
-	at := cell{a.Sheet, a.Col, a.Row}
+	at := cell{sheet: a.Sheet, col: a.Col, row: a.Row}
 	if err := b.Settable(a); err != nil {
 		return err
 	}
@@ -124,7 +124,7 @@ func (b *Book) Set(a Address, number float64, word string) error {
 
 // Settable returns an error that says why a cell cannot be set.
 func (b *Book) Settable(a Address) error {
-	at := cell{a.Sheet, a.Col, a.Row}
+	at := cell{sheet: a.Sheet, col: a.Col, row: a.Row}
 	if a.Cells() != 1 {
 		return fmt.Errorf("%s: one cell is set at a time", at)
 	}
@@ -163,7 +163,7 @@ func (b *Book) Save() ([]byte, error) {
 func (b *Book) Numbers(a Address) (numbers []float64, err error) {
 	defer func() { // the library that calculates was not made for workbooks that somebody broke on purpose
 		if broken := recover(); broken != nil {
-			numbers, err = nil, fmt.Errorf("%s cannot be calculated: %v", cell{a.Sheet, a.Col, a.Row}, broken)
+			numbers, err = nil, fmt.Errorf("%s cannot be calculated: %v", cell{sheet: a.Sheet, col: a.Col, row: a.Row}, broken)
 		}
 	}()
 	if err := b.hasSheet(a.Sheet); err != nil {
@@ -171,7 +171,7 @@ func (b *Book) Numbers(a Address) (numbers []float64, err error) {
 	}
 	for row := a.Row; row <= a.LastRow; row++ {
 		for col := a.Col; col <= a.LastCol; col++ {
-			number, err := b.number(cell{a.Sheet, col, row})
+			number, err := b.number(cell{sheet: a.Sheet, col: col, row: row})
 			if err != nil {
 				return nil, err
 			}
@@ -267,7 +267,7 @@ func (b *Book) formulasOf(sheet string) (map[cell]string, error) {
 	found := map[cell]string{}
 	for r, row := range rows {
 		for c := range row {
-			at := cell{sheet, c + 1, r + 1}
+			at := cell{sheet: sheet, col: c + 1, row: r + 1}
 			formula, err := b.file.GetCellFormula(sheet, at.name())
 			if err != nil {
 				return nil, err
@@ -320,7 +320,7 @@ func (b *Book) calculatedIn(sheet, reference string) []cell {
 		return nil
 	}
 	if a.Cells() == 1 {
-		return []cell{{a.Sheet, a.Col, a.Row}}
+		return []cell{{sheet: a.Sheet, col: a.Col, row: a.Row}}
 	}
 	var within []cell
 	for at := range formulas {

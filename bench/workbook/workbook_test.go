@@ -18,7 +18,7 @@ func sheet(t testing.TB, cells map[string]any) []byte {
 	for address, value := range cells {
 		a, err := ParseAddress(address)
 		require.NoError(t, err)
-		at := cell{a.Sheet, a.Col, a.Row}
+		at := cell{sheet: a.Sheet, col: a.Col, row: a.Row}
 		if text, isText := value.(string); isText && text[0] == '=' {
 			require.NoError(t, file.SetCellFormula(at.sheet, at.name(), text[1:]))
 		} else {
@@ -41,6 +41,7 @@ func numbers(t testing.TB, text []byte, address string) ([]float64, error) {
 }
 
 func TestCellsAreSetAndCalculated(t *testing.T) {
+	t.Parallel()
 	text := sheet(t, map[string]any{"Sheet1!B2": 1.5, "Sheet1!B3": "=B2*2", "Sheet1!B4": "=SUM(B2:B3)*Rate", "'Cost sheet'!B4": "=2+Sheet1!B3/B5", "'Cost sheet'!B5": 3.0,
 		"Sheet1!C1": "organic", "Sheet1!C2": "=IF(C1=\"organic\",10,20)", "Sheet1!D1": "=SUM(B:B)"})
 	book, err := Open(text)
@@ -69,6 +70,7 @@ func TestCellsAreSetAndCalculated(t *testing.T) {
 }
 
 func TestTheCellAtFaultIsNamed(t *testing.T) {
+	t.Parallel()
 	for says, cells := range map[string]map[string]any{
 		"Sheet1!B1 is calculated from itself (Sheet1!B1 <- Sheet1!B2 <- Sheet1!B3 <- Sheet1!B1): break the circle": {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=SUM(B3:B4)", "Sheet1!B3": "=B1"},
 		"Sheet1!B3 cannot be calculated: =STRESSOF(2)":                                                             {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=B3*2", "Sheet1!B3": "=STRESSOF(2)"},
@@ -84,6 +86,7 @@ func TestTheCellAtFaultIsNamed(t *testing.T) {
 }
 
 func TestWhatIsNoWorkbook(t *testing.T) {
+	t.Parallel()
 	for _, text := range []string{"", "PK\x03\x04 broken", "name,mass\n"} {
 		_, err := Open([]byte(text))
 		assert.ErrorContains(t, err, "this is no workbook (.xlsx)")
@@ -100,9 +103,10 @@ func TestWhatIsNoWorkbook(t *testing.T) {
 }
 
 func TestAddresses(t *testing.T) {
+	t.Parallel()
 	a, err := ParseAddress("'It''s cost'!$C$2:B9")
 	require.NoError(t, err)
-	assert.Equal(t, Address{"It's cost", 2, 2, 3, 9}, a)
+	assert.Equal(t, Address{Sheet: "It's cost", Col: 2, Row: 2, LastCol: 3, LastRow: 9}, a)
 	assert.Equal(t, 16, a.Cells())
 	for _, wrong := range []string{"B9", "Sheet1!", "Sheet1!9B", "Sheet1!B0", "Sheet1!ZZZZ1", "Sheet1!A1:ZZZ999999", "a!b!c", ""} {
 		_, err := ParseAddress(wrong)

@@ -34,7 +34,7 @@ func serve(ctx context.Context, o cli.ServeOptions) error {
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))
-	s, err := service.Start(service.Config{Data: o.Data, Address: o.Listen, Slots: o.Slots, Path: searchPath(), Version: version,
+	s, err := service.Start(service.Config{Data: o.Data, Address: o.Listen, Insecure: o.Insecure, Slots: o.Slots, Path: searchPath(), Version: version,
 		Companion: o.Companion, Console: files, Log: log})
 	if err != nil {
 		return err

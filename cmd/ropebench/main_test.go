@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/api"
 	"ropebench/demo"
 )
 
@@ -61,7 +62,7 @@ func newDesk(t *testing.T) desk {
 	folder := t.TempDir()
 	file, err := demo.Write(filepath.Join(folder, "zipline"))
 	require.NoError(t, err)
-	d := desk{t, filepath.Join(folder, "data"), file}
+	d := desk{t: t, data: filepath.Join(folder, "data"), file: file}
 	t.Cleanup(d.waitUntilGone)
 	return d
 }
@@ -71,7 +72,7 @@ func (d desk) waitUntilGone() {
 	require.Eventually(d.t, func() bool {
 		_, err := os.Stat(filepath.Join(d.data, "service.json"))
 		return err != nil
-	}, 20*time.Second, 20*time.Millisecond, "the companion is still there")
+	}, time.Minute, 20*time.Millisecond, "the companion is still there")
 }
 
 func (d desk) command(args ...string) *exec.Cmd {
@@ -126,18 +127,18 @@ func (d desk) result(args ...string) result {
 }
 
 func TestTheDemoMeetsEveryRequirement(t *testing.T) {
-	began := time.Now()
+	t.Parallel()
 	command := exec.Command(filepath.Join(programs, "ropebench"), "demo", "--once")
 	command.Env = append(os.Environ(), "TERM=dumb")
 	out, err := command.CombinedOutput()
 	require.NoError(t, err, string(out))
-	assert.Less(t, time.Since(began), 30*time.Second)
 	for _, words := range []string{"3 requirements missed", "that make cost (EUR) least, such that", "evaluated afresh once", "Before:", "After:", "● every requirement is met"} {
 		assert.Contains(t, string(out), words)
 	}
 }
 
 func TestCheckStatesTheProblemOrEveryMistake(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	code, out, _ := d.run("check", d.file)
 	assert.Zero(t, code)
@@ -157,6 +158,7 @@ func TestCheckStatesTheProblemOrEveryMistake(t *testing.T) {
 }
 
 func TestTryShowsOutputsAndVerdicts(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	code, out, _ := d.run("try", d.file)
 	assert.Equal(t, 3, code, "the nominal design misses requirements")
@@ -175,6 +177,7 @@ func TestTryShowsOutputsAndVerdicts(t *testing.T) {
 }
 
 func TestTheWorkingFolderCanBeKept(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	keep := filepath.Join(t.TempDir(), "kept")
 	code, out, _ := d.run("try", d.file, "--keep", keep)
@@ -192,6 +195,7 @@ func TestTheWorkingFolderCanBeKept(t *testing.T) {
 }
 
 func TestStudiesFromTheTerminal(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	look := d.result("run", d.file, "look", "--evaluations", "12", "--seed", "5")
 	assert.Equal(t, []any{"finished", 12, uint64(5)}, []any{look.State, look.Evaluations, look.Seed})
@@ -224,6 +228,7 @@ func TestStudiesFromTheTerminal(t *testing.T) {
 }
 
 func TestExitCodes(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	broken := d.write("broken.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"echo no licence >&2; exit 9\"]}]}\noutputs: {b: {file: c, pointer: /d}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 6}}}\n")
 	hard := d.write("hard.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {formulas: {b: a*2}}\nrequirements: {R1: {of: b, at_least: 9}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 20}}}\n")
@@ -255,6 +260,7 @@ func TestExitCodes(t *testing.T) {
 }
 
 func TestSameNameFromAnotherFolderIsRefused(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	d.run("try", d.file)
 	other, err := demo.Write(filepath.Join(t.TempDir(), "copy"))
@@ -273,11 +279,12 @@ func (d desk) serve() *exec.Cmd {
 	require.Eventually(d.t, func() bool {
 		_, err := os.Stat(filepath.Join(d.data, "service.json"))
 		return err == nil
-	}, 10*time.Second, 5*time.Millisecond)
+	}, time.Minute, 5*time.Millisecond)
 	return command
 }
 
 func TestKilledServiceLosesNothing(t *testing.T) {
+	t.Parallel()
 	undisturbed := newDesk(t)
 	want := undisturbed.result("run", undisturbed.file, "best", "--evaluations", "150")
 
@@ -289,7 +296,7 @@ func TestKilledServiceLosesNothing(t *testing.T) {
 	service := d.serve()
 	running := d.command("run", d.file, "best", "--evaluations", "150")
 	require.NoError(t, running.Start())
-	require.Eventually(t, func() bool { return lines(calls) >= 40 }, 30*time.Second, 2*time.Millisecond)
+	require.Eventually(t, func() bool { return lines(calls) >= 40 }, time.Minute, 2*time.Millisecond)
 	require.NoError(t, service.Process.Signal(syscall.SIGKILL))
 	_ = service.Wait() // it was killed
 	assert.Error(t, running.Wait(), "the command says that the service is gone")
@@ -316,6 +323,7 @@ func lines(file string) int {
 }
 
 func TestSlotsDoNotChangeTheResult(t *testing.T) {
+	t.Parallel()
 	var results []result
 	for _, slots := range []string{"1", "4"} {
 		d := newDesk(t)
@@ -324,7 +332,7 @@ func TestSlotsDoNotChangeTheResult(t *testing.T) {
 		require.Eventually(t, func() bool {
 			_, err := os.Stat(filepath.Join(d.data, "service.json"))
 			return err == nil
-		}, 10*time.Second, 5*time.Millisecond)
+		}, time.Minute, 5*time.Millisecond)
 		results = append(results, d.result("run", d.file, "best", "--evaluations", "60"))
 		require.NoError(t, command.Process.Signal(os.Interrupt))
 		require.NoError(t, command.Wait(), "Ctrl-C ends the service well")
@@ -333,20 +341,22 @@ func TestSlotsDoNotChangeTheResult(t *testing.T) {
 }
 
 func TestInterruptedCommandPausesItsRun(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
-	slow := d.write("slow.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"sleep 0.1; echo V @[a] > out\"]}]}\noutputs: {b: {file: out, match: 'V (\\S+)'}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 500}}}\n")
+	calls := filepath.Join(t.TempDir(), "calls")
+	slow := d.write("slow.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"echo call >> "+calls+"; sleep 0.107; echo V @[a] > out\"]}]}\noutputs: {b: {file: out, match: 'V (\\S+)'}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 500}}}\n")
 	running := d.command("run", slow, "best")
 	var out bytes.Buffer
 	running.Stdout = &out
 	require.NoError(t, running.Start())
-	time.Sleep(1500 * time.Millisecond)
+	require.Eventually(t, func() bool { return lines(calls) >= 3 }, time.Minute, 2*time.Millisecond)
 	require.NoError(t, running.Process.Signal(os.Interrupt))
 	require.Error(t, running.Wait())
 	assert.Contains(t, out.String(), "Go on with `ropebench resume 1`")
 	d.waitUntilGone()
 	_, listed, _ := d.run("runs")
 	assert.Contains(t, listed, "paused")
-	assert.Empty(t, left(t, "sleep 0.1"), "no solver is left behind")
+	assert.Empty(t, left(t, "sleep 0.107"), "no solver is left behind")
 }
 
 // left lists processes whose command line contains words.
@@ -364,6 +374,7 @@ func left(t *testing.T, words string) (pids []int) {
 }
 
 func TestLockedAndFullDataFoldersAreSaidInOneSentence(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	service := d.serve()
 	code, _, stderr := d.run("serve")
@@ -372,12 +383,13 @@ func TestLockedAndFullDataFoldersAreSaidInOneSentence(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(stderr, "\n"))
 	require.NoError(t, service.Process.Signal(os.Interrupt))
 	require.NoError(t, service.Wait())
-	code, _, stderr = desk{t, "/proc/none", d.file}.run("runs")
+	code, _, stderr = desk{t: t, data: "/proc/none", file: d.file}.run("runs")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, stderr, "give another with --data")
 }
 
 func TestMachineOutputIsOnStdoutAlone(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	for _, args := range [][]string{{"run", d.file, "look"}, {"try", d.file}, {"show", "1"}, {"points", "1"}, {"runs"}, {"verify", "1", "--evaluation", "2"}, {"version"}, {"check", d.file}, {"diff", "zipline", "1", "1"},
 		{"deck", filepath.Join(filepath.Dir(d.file), "brake.deck")}} {
@@ -388,6 +400,7 @@ func TestMachineOutputIsOnStdoutAlone(t *testing.T) {
 }
 
 func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	text, err := os.ReadFile(d.file)
 	require.NoError(t, err)
@@ -398,7 +411,7 @@ func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
 	running.Stdout = &out
 	require.NoError(t, running.Start())
 	listed := func() string { _, text, _ := d.run("runs"); return text }
-	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, time.Minute, 50*time.Millisecond)
 	watching := d.command("watch", "1")
 	require.NoError(t, watching.Start())
 	_, paused, _ := d.run("pause", "1")
@@ -411,7 +424,7 @@ func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
 	assert.Contains(t, stderr, "run 1 is paused, it is not at work")
 	resumed := d.command("resume", "1")
 	require.NoError(t, resumed.Start())
-	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, time.Minute, 50*time.Millisecond)
 	_, stopped, _ := d.run("stop", "1")
 	assert.Contains(t, stopped, "stopped by hand, with the best found so far")
 	_ = resumed.Wait()
@@ -420,25 +433,27 @@ func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
 }
 
 func TestARebuiltSolverIsAnotherSolver(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	folder := t.TempDir()
 	solver := filepath.Join(folder, "solver")
-	write := func(factor string) {
+	write := func(factor string, built time.Time) {
 		require.NoError(t, os.WriteFile(solver, []byte("#!/bin/sh\nsleep 0.02\nawk -v x=$1 'BEGIN{print \"V\", "+factor+"*x}' > out\n"), 0o755))
+		require.NoError(t, os.Chtimes(solver, built, built))
 	}
-	write("2")
+	write("2", time.Now().Add(-time.Hour))
 	file := d.write("rebuilt.bench.yaml", "bench: 1\ninputs: {a: {nominal: 1, range: [1, 2]}}\nsolver: {steps: [{run: ["+solver+", \"@[a]\"]}]}\noutputs: {b: {file: out, match: 'V (\\S+)'}}\nstudies: {best: {kind: optimize, minimize: b, budget: {evaluations: 30}}}\n")
 	first := d.result("run", file, "best")
 	again := d.result("run", file, "best")
 	assert.Equal(t, first.Evaluations, again.Reused)
-	time.Sleep(20 * time.Millisecond)
-	write("30")
+	write("8", time.Now().Add(-time.Minute)) // as long as the old one
 	rebuilt := d.result("run", file, "best")
 	assert.Zero(t, rebuilt.Reused, "nothing of the old program is believed")
-	assert.InDelta(t, 15*first.Best.Values["b"], rebuilt.Best.Values["b"], 0.01)
+	assert.InDelta(t, 4*first.Best.Values["b"], rebuilt.Best.Values["b"], 0.01)
 }
 
 func TestCommandsThatBeginAtOnceShareOneService(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	var running []*exec.Cmd
 	for range 5 {
@@ -456,4 +471,23 @@ func TestCommandsThatBeginAtOnceShareOneService(t *testing.T) {
 	for _, run := range runs {
 		assert.Equal(t, "finished", run.State)
 	}
+}
+
+// A command that comes while a service is just ending waits for its folder.
+func TestACommandWaitsForAServiceThatIsEnding(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	require.NoError(t, os.MkdirAll(d.data, 0o700))
+	lock, err := api.Own(d.data)
+	require.NoError(t, err)
+	command := d.command("runs")
+	var said bytes.Buffer
+	command.Stderr = &said
+	require.NoError(t, command.Start())
+	require.Eventually(t, func() bool {
+		log, err := os.ReadFile(filepath.Join(d.data, "service.log"))
+		return err == nil && bytes.Contains(log, []byte("belongs to a running service"))
+	}, time.Minute, time.Millisecond)
+	require.NoError(t, lock.Close())
+	assert.NoError(t, command.Wait(), said.String())
 }

@@ -48,6 +48,7 @@ func writeCutter(d desk) string {
 }
 
 func TestWordsAndPartsGoAllTheWay(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	file := writeCutter(d)
 	code, out, stderr := d.run("try", file, "--json", "--set", "blade=ceramic", "--set", "motor=M3", "--derivatives")
@@ -73,7 +74,7 @@ func TestWordsAndPartsGoAllTheWay(t *testing.T) {
 	assert.Equal(t, "steel", held.inputs(t)["blade"])
 	code, out, _ = d.run("points", held.Run, "--csv")
 	require.Equal(t, 0, code)
-	assert.Contains(t, out, "evaluation,state,feasible,teeth,time,energy")
+	assert.Contains(t, out, "evaluation,state,feasible,reused,reason,teeth,time,energy")
 	freed := d.result("run", file, "quick", "--hold", "blade=ceramic", "--free", "load=30:50", "--evaluations", "40")
 	assert.Less(t, freed.inputs(t)["load"], 40.0, "a smaller load is cut sooner")
 	for says, args := range map[string][]string{
@@ -89,6 +90,7 @@ func TestWordsAndPartsGoAllTheWay(t *testing.T) {
 }
 
 func TestABenchIsTakenOutAsItWas(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	file := writeCutter(d)
 	code, _, stderr := d.run("try", file)

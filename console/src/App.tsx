@@ -1,8 +1,8 @@
+import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { Answer } from './api/request'
 import { useBenches } from './api/queries'
 import { Decks } from './model/Decks'
-import { FilesPage } from './model/FilesPage'
 import { ModelTabs } from './model/ModelTabs'
 import { Overview } from './model/Overview'
 import { Revisions } from './model/Revisions'
@@ -12,6 +12,9 @@ import { Improve } from './places/Improve'
 import { Prove } from './places/Prove'
 import { Shell } from './shell/Shell'
 import { NoBench, Refused } from './shell/Welcome'
+
+// The editor is as large as all the rest, and one page needs it.
+const FilesPage = lazy(() => import('./model/FilesPage').then(({ FilesPage }) => ({ default: FilesPage })))
 
 export function App() {
   const benches = useBenches()
@@ -25,7 +28,7 @@ export function App() {
         <Route path="model" element={<ModelTabs />}>
           <Route index element={<Overview />} />
           <Route path="decks/*" element={<Decks />} />
-          <Route path="files/*" element={<FilesPage />} />
+          <Route path="files/*" element={<Suspense><FilesPage /></Suspense>} />
           <Route path="revisions" element={<Revisions />} />
         </Route>
         <Route path="explore" element={<Explore />} />

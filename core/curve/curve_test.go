@@ -8,12 +8,14 @@ import (
 )
 
 func TestPeakAndTrough(t *testing.T) {
+	t.Parallel()
 	c := Curve{X: []float64{0, 1, 2}, Y: []float64{-1, 5, 2}}
 	assert.Equal(t, 5.0, c.Peak())
 	assert.Equal(t, -1.0, c.Trough())
 }
 
 func TestCheck(t *testing.T) {
+	t.Parallel()
 	assert.NoError(t, Curve{Y: []float64{1}}.Check())
 	assert.ErrorContains(t, Curve{}.Check(), "no values")
 	assert.ErrorContains(t, Curve{X: []float64{1}, Y: []float64{1, 2}}.Check(), "1 values of x and 2 of y")
@@ -21,6 +23,7 @@ func TestCheck(t *testing.T) {
 }
 
 func TestThinKeepsPeaks(t *testing.T) {
+	t.Parallel()
 	c := Curve{}
 	for i := range 10000 {
 		c.X = append(c.X, float64(i))

@@ -139,9 +139,9 @@ func (c Curve) crossings(level float64) []crossing {
 		case now != 0 && side != 0 && now != side:
 			if sign(c.Y[i-1]-level) != 0 {
 				x := c.X[i-1] + (level-c.Y[i-1])/(y-c.Y[i-1])*(c.X[i]-c.X[i-1])
-				found = append(found, crossing{x, now > 0, i - 1})
+				found = append(found, crossing{x: x, upward: now > 0, segment: i - 1})
 			} else {
-				found = append(found, crossing{c.X[at], now > 0, at - 1})
+				found = append(found, crossing{x: c.X[at], upward: now > 0, segment: at - 1})
 			}
 		}
 		if now != 0 {

@@ -20,6 +20,7 @@ func wave(periods float64) Curve {
 }
 
 func TestWhatIsReadOff(t *testing.T) {
+	t.Parallel()
 	c := Curve{X: []float64{0, 1, 3}, Y: []float64{2, -4, 6}}
 	assert.Equal(t, []float64{2, 6, 6, -4, 6, 4}, []float64{c.First(), c.Final(), c.Peak(), c.Trough(), c.PeakAbs(), c.Total()})
 	assert.Equal(t, 1.0, c.Integral())
@@ -34,6 +35,7 @@ func TestWhatIsReadOff(t *testing.T) {
 }
 
 func TestAt(t *testing.T) {
+	t.Parallel()
 	c := Curve{X: []float64{0, 1, 1, 3}, Y: []float64{0, 10, 20, 40}}
 	for x, want := range map[float64]float64{0: 0, 0.5: 5, 1: 10, 2: 30, 3: 40} {
 		y, err := c.At(x)
@@ -47,6 +49,7 @@ func TestAt(t *testing.T) {
 }
 
 func TestSlopeAndWindow(t *testing.T) {
+	t.Parallel()
 	c := Curve{X: []float64{0, 1, 3}, Y: []float64{0, 2, 12}}
 	slope, err := c.Slope()
 	require.NoError(t, err)
@@ -66,6 +69,7 @@ func TestSlopeAndWindow(t *testing.T) {
 }
 
 func TestCrossings(t *testing.T) {
+	t.Parallel()
 	c := Curve{X: []float64{0, 1, 2, 3, 4, 5, 6}, Y: []float64{-1, 1, 0, 2, 0, 0, -2}}
 	first, found := c.FirstCrossing(0)
 	assert.True(t, found)
@@ -79,6 +83,7 @@ func TestCrossings(t *testing.T) {
 }
 
 func TestFrequencyAndDuty(t *testing.T) {
+	t.Parallel()
 	f, err := wave(7.3).Frequency(0)
 	require.NoError(t, err)
 	assert.InDelta(t, 7.3, f, 1e-6)
@@ -93,6 +98,7 @@ func TestFrequencyAndDuty(t *testing.T) {
 }
 
 func TestWindowsOfWindows(t *testing.T) {
+	t.Parallel()
 	c := wave(2)
 	rapid.Check(t, func(t *rapid.T) {
 		a := rapid.Float64Range(0, 0.9).Draw(t, "a")

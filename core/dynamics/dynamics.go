@@ -64,11 +64,11 @@ func Compile(s System) (*Model, error) {
 }
 
 // A Solution has a curve over time for each state and, behind them, for each signal; and where derivatives were asked
-// for, the tangents of each curve, one for each input asked.
+// for, the derivatives of each curve, one for each input asked.
 type Solution struct {
-	Curves   []curve.Curve
-	Tangents [][]curve.Tangent
-	Steps    int // of the method, those that were repeated included
+	Curves      []curve.Curve
+	Derivatives [][]curve.Derivative
+	Steps       int // of the method, those that were repeated included
 }
 
 // Solve gives the solution for a row of inputs, in their order. The error says at which time it ran away, or that the

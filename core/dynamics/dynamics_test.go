@@ -21,7 +21,7 @@ func expression(t testing.TB, text string) formula.Expression {
 func system(t testing.TB, to string, count int, states [][3]string, signals ...[2]string) *Model {
 	s := System{Inputs: []string{"a", "b"}, From: expression(t, "0"), To: expression(t, to), Count: count, Relative: 1e-8, Absolute: 1e-10}
 	for _, state := range states {
-		s.States = append(s.States, State{state[0], expression(t, state[1]), expression(t, state[2])})
+		s.States = append(s.States, State{Name: state[0], Start: expression(t, state[1]), Rate: expression(t, state[2])})
 	}
 	for _, signal := range signals {
 		s.Signals = append(s.Signals, formula.Definition{Name: signal[0], Expression: expression(t, signal[1])})
@@ -32,6 +32,7 @@ func system(t testing.TB, to string, count int, states [][3]string, signals ...[
 }
 
 func TestSolutionsThatAreKnown(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		states  [][3]string
 		signals [][2]string
@@ -68,6 +69,7 @@ func TestSolutionsThatAreKnown(t *testing.T) {
 }
 
 func TestASignalIsNotSmeared(t *testing.T) {
+	t.Parallel()
 	m := system(t, "2", 5, [][3]string{{"x", "0", "push"}}, [2]string{"push", "time >= 1 ? 3 : 0"})
 	solution, err := m.Solve([]float64{0, 0})
 	require.NoError(t, err)
@@ -76,15 +78,17 @@ func TestASignalIsNotSmeared(t *testing.T) {
 }
 
 func TestSwitchesThatHangOnStates(t *testing.T) {
+	t.Parallel()
 	m := system(t, "3", 31, [][3]string{{"x", "0", "x > a ? 2 : 1"}})
 	solution, err := m.Differentiate([]float64{0.8, 1}, []int{0})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.8+2*(3-0.8), solution.Curves[0].Final(), 1e-12)
-	assert.InDelta(t, -1, solution.Tangents[0][0].Y[30], 1e-9, "a later switch costs as much as it is later")
-	assert.InDelta(t, 0, solution.Tangents[0][0].Y[5], 1e-12, "nothing before it")
+	assert.InDelta(t, -1, solution.Derivatives[0][0].Y[30], 1e-9, "a later switch costs as much as it is later")
+	assert.InDelta(t, 0, solution.Derivatives[0][0].Y[5], 1e-12, "nothing before it")
 }
 
 func TestDerivativesAgreeWithDifferences(t *testing.T) {
+	t.Parallel()
 	m := system(t, "1 + a", 21, [][3]string{{"x", "b^2", "v"}, {"v", "a", "push - 0.3*v - b*x + (v < 0 ? -2*v : 0)"}},
 		[2]string{"push", "time < a ? sin(b*time) : a*time"}, [2]string{"energy", "x^2*b + v^2/2"})
 	const h = 1e-5
@@ -107,14 +111,15 @@ func TestDerivativesAgreeWithDifferences(t *testing.T) {
 					continue // the sample beside the switch of push
 				}
 				assert.InDelta(t, plain.Curves[c].Y[i], solution.Curves[c].Y[i], 1e-6)
-				assert.InDelta(t, (above.Curves[c].Y[i]-below.Curves[c].Y[i])/(2*h), solution.Tangents[c][k].Y[i], 2e-4, "curve %d, sample %d, input %d", c, i, input)
-				assert.InDelta(t, (above.Curves[c].X[i]-below.Curves[c].X[i])/(2*h), solution.Tangents[c][k].X[i], 1e-9)
+				assert.InDelta(t, (above.Curves[c].Y[i]-below.Curves[c].Y[i])/(2*h), solution.Derivatives[c][k].Y[i], 2e-4, "curve %d, sample %d, input %d", c, i, input)
+				assert.InDelta(t, (above.Curves[c].X[i]-below.Curves[c].X[i])/(2*h), solution.Derivatives[c][k].X[i], 1e-9)
 			}
 		}
 	}
 }
 
 func TestSolutionsThatHaveNoEnd(t *testing.T) {
+	t.Parallel()
 	for says, c := range map[string]struct {
 		to     string
 		states [][3]string
@@ -130,13 +135,14 @@ func TestSolutionsThatHaveNoEnd(t *testing.T) {
 		_, err := system(t, c.to, 11, c.states).Solve([]float64{1, 1})
 		assert.ErrorContains(t, err, says)
 	}
-	_, err := Compile(System{From: expression(t, "0"), To: expression(t, "1"), States: []State{{"x", expression(t, "0"), expression(t, "y")}}})
+	_, err := Compile(System{From: expression(t, "0"), To: expression(t, "1"), States: []State{{Name: "x", Start: expression(t, "0"), Rate: expression(t, "y")}}})
 	assert.ErrorContains(t, err, "rate of x: y is not known")
 }
 
 func TestTheBeginningMayMove(t *testing.T) {
+	t.Parallel()
 	s := System{Inputs: []string{"a", "b"}, From: expression(t, "a"), To: expression(t, "a + 2"), Count: 5, Relative: 1e-9, Absolute: 1e-11,
-		States: []State{{"x", expression(t, "b"), expression(t, "time - x")}}}
+		States: []State{{Name: "x", Start: expression(t, "b"), Rate: expression(t, "time - x")}}}
 	m, err := Compile(s)
 	require.NoError(t, err)
 	// x = time - 1 + (b - a + 1) exp(a - time)
@@ -148,14 +154,15 @@ func TestTheBeginningMayMove(t *testing.T) {
 		decay := math.Exp(a - time)
 		assert.InDelta(t, want(time, a, b), solution.Curves[0].Y[i], 1e-8)
 		// The sample moves with a: its time does, and the beginning does; at a fixed delay only time - 1 - a*exp(-delay) changes.
-		assert.InDelta(t, 1-decay, solution.Tangents[0][0].Y[i], 1e-7, "by a, time %g", time)
-		assert.InDelta(t, 1, solution.Tangents[0][0].X[i], 1e-12)
-		assert.InDelta(t, decay, solution.Tangents[0][1].Y[i], 1e-7, "by b")
-		assert.Zero(t, solution.Tangents[0][1].X[i])
+		assert.InDelta(t, 1-decay, solution.Derivatives[0][0].Y[i], 1e-7, "by a, time %g", time)
+		assert.InDelta(t, 1, solution.Derivatives[0][0].X[i], 1e-12)
+		assert.InDelta(t, decay, solution.Derivatives[0][1].Y[i], 1e-7, "by b")
+		assert.Zero(t, solution.Derivatives[0][1].X[i])
 	}
 }
 
 func TestAFinerAccuracyIsFiner(t *testing.T) {
+	t.Parallel()
 	worst := func(relative float64) float64 {
 		m := system(t, "6", 61, [][3]string{{"x", "b", "v"}, {"v", "0", "-a*sin(x) - 0.1*v"}})
 		m.Relative, m.Absolute = relative, relative*1e-2

@@ -347,7 +347,7 @@ func (r *run) solution() Solution {
 		solution.Curves = append(solution.Curves, curve.Curve{X: r.times, Y: y})
 	}
 	if r.sense != nil {
-		solution.Tangents = r.sense.tangents
+		solution.Derivatives = r.sense.derivatives
 	}
 	return solution
 }

@@ -54,6 +54,16 @@ func Compile(variables []string, definitions []Definition) (*Program, error) {
 	return c.program(results), nil
 }
 
+// Reorder returns the program whose i-th result is the order[i]-th of p; order may be shorter than the results of p.
+func (p *Program) Reorder(order []int) *Program {
+	other := *p
+	other.results = make([]int, len(order))
+	for i, k := range order {
+		other.results[i] = p.results[k]
+	}
+	return &other
+}
+
 // A compiler numbers what is computed: variables from 0, instructions behind them, and constants downwards from -1.
 type compiler struct {
 	variables int
@@ -129,7 +139,7 @@ func (c *compiler) program(results []int32) *Program {
 	}
 	if p.registers <= narrowRegisters {
 		for _, in := range p.code {
-			p.small = append(p.small, narrow{uint8(in.op), uint8(in.a), uint8(in.b), uint8(in.c), uint8(in.dst)})
+			p.small = append(p.small, narrow{op: uint8(in.op), a: uint8(in.a), b: uint8(in.b), c: uint8(in.c), dst: uint8(in.dst)})
 		}
 	}
 	return p
@@ -174,22 +184,32 @@ func (c *compiler) fuse(needed []bool, results []int32) {
 	for _, result := range results {
 		use(result)
 	}
-	into := map[operation]operation{opAdd: opMultiplyAdd, opSubtract: opMultiplySubtract}
 	for at, in := range c.code {
-		fused, sums := into[in.op]
-		if !needed[at] || !sums {
+		if !needed[at] {
 			continue
 		}
-		for k, operand := range []int32{in.b, in.a} {
-			product := int(operand) - c.variables
-			if k == 1 && in.op == opSubtract || product < 0 || uses[product] != 1 || c.code[product].op != opMultiply {
-				continue
+		product, other, fused := in.b, in.a, opMultiplySubtract
+		if in.op == opAdd {
+			fused = opMultiplyAdd
+			if !c.onlyProduct(product, uses) {
+				product, other = in.a, in.b // a sum may be turned round
 			}
-			c.code[at] = instruction{op: fused, a: c.code[product].a, b: c.code[product].b, c: in.a + in.b - operand}
-			needed[product] = false
-			break
+		} else if in.op != opSubtract {
+			continue
 		}
+		if !c.onlyProduct(product, uses) {
+			continue
+		}
+		factors := c.code[int(product)-c.variables]
+		c.code[at] = instruction{op: fused, a: factors.a, b: factors.b, c: other}
+		needed[int(product)-c.variables] = false
 	}
+}
+
+// onlyProduct is true for a register that holds a product and is used once.
+func (c *compiler) onlyProduct(register int32, uses []int) bool {
+	at := int(register) - c.variables
+	return at >= 0 && uses[at] == 1 && c.code[at].op == opMultiply
 }
 
 func (in instruction) operands() []int32 { return []int32{in.a, in.b, in.c}[:in.op.arity()] }

@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"ropebench/core"
 )
 
 func value(t require.TestingT, text string, variables map[string]float64) float64 {
@@ -20,11 +22,12 @@ func value(t require.TestingT, text string, variables map[string]float64) float6
 	program, err := Compile(names, []Definition{{"result", expression}})
 	require.NoError(t, err)
 	out := make([]float64, 1)
-	program.NewMachine().Eval(1, func(int) []float64 { return row }, func(int) []float64 { return out })
+	program.NewMachine().One(row, out)
 	return out[0]
 }
 
 func TestValues(t *testing.T) {
+	t.Parallel()
 	variables := map[string]float64{"a": 3, "b": -2, "x": 0.5, "rope.mass": 7}
 	for text, want := range map[string]float64{
 		"1/2": 0.5, "-a^2": -9, "2^3^2": 512, "a - b - 1": 4, "2 + 3*a^2": 29, "(a + b)*2": 2,
@@ -41,12 +44,15 @@ func TestValues(t *testing.T) {
 }
 
 func TestMistakesAreExplained(t *testing.T) {
+	t.Parallel()
 	for text, message := range map[string]string{
 		"":                                 "empty",
 		"2 *":                              "unexpected token",
 		"a**2":                             "a power is written ^",
 		"a // half":                        "division is written /",
 		"a && b":                           "write and",
+		"1 < a < 3":                        "write 1 < a and a < 3",
+		"a + 1 >= b > 2":                   "write a + 1 >= b and b > 2",
 		"!a":                               "write not",
 		"a % 2":                            "remainder",
 		"sine(a)":                          "no function sine; did you mean sin?",
@@ -66,6 +72,7 @@ func TestMistakesAreExplained(t *testing.T) {
 }
 
 func TestUnknownNameIsAnError(t *testing.T) {
+	t.Parallel()
 	expression, err := Parse("a + missing")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a", "missing"}, expression.Names)
@@ -74,25 +81,28 @@ func TestUnknownNameIsAnError(t *testing.T) {
 }
 
 func TestDefinitionsUseEarlierOnes(t *testing.T) {
+	t.Parallel()
 	first, _ := Parse("x*2")
 	second, _ := Parse("first + x*2")
 	program, err := Compile([]string{"x"}, []Definition{{"first", first}, {"second", second}})
 	require.NoError(t, err)
 	assert.Len(t, program.code, 2, "x*2 is computed once")
 	out := make([]float64, 2)
-	program.NewMachine().Eval(1, func(int) []float64 { return []float64{5} }, func(int) []float64 { return out })
+	program.NewMachine().One([]float64{5}, out)
 	assert.Equal(t, []float64{10, 20}, out)
 }
 
 func TestBatchesGiveWhatSingleRowsGive(t *testing.T) {
+	t.Parallel()
 	expression, err := Parse("(x - 10)^2 + 5*sin(y)^4 - (x > y ? x/y : y^1.5) + max(x, y, 1)")
 	require.NoError(t, err)
 	program, err := Compile([]string{"x", "y"}, []Definition{{"f", expression}})
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
 		rows := rapid.SliceOfN(rapid.SliceOfN(rapid.Float64Range(0.1, 100), 2, 2), 1, 200).Draw(t, "rows")
-		out := make([]float64, len(rows))
-		program.NewMachine().Eval(len(rows), func(i int) []float64 { return rows[i] }, func(i int) []float64 { return out[i : i+1] })
+		results := core.NewMatrix(len(rows), 1)
+		program.NewMachine().Eval(core.MatrixOf(rows), results)
+		out := results.Data
 		for i, row := range rows {
 			single := value(t, expression.Text, map[string]float64{"x": row[0], "y": row[1]})
 			if single != out[i] {
@@ -103,6 +113,7 @@ func TestBatchesGiveWhatSingleRowsGive(t *testing.T) {
 }
 
 func TestReservedWords(t *testing.T) {
+	t.Parallel()
 	for _, word := range []string{"in", "pi", "max", "peak", "let", "window"} {
 		assert.True(t, Reserved(word), word)
 	}
@@ -121,6 +132,6 @@ func FuzzParse(f *testing.F) {
 		program, err := Compile(expression.Names, []Definition{{"f", expression}})
 		require.NoError(t, err, "what parses, compiles")
 		row, out := make([]float64, len(expression.Names)), make([]float64, 1)
-		program.NewMachine().Eval(1, func(int) []float64 { return row }, func(int) []float64 { return out })
+		program.NewMachine().One(row, out)
 	})
 }

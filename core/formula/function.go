@@ -19,11 +19,11 @@ type function struct {
 const many = math.MaxInt
 
 var functions = map[string]function{
-	"min": {1, many, opMin}, "max": {1, many, opMax},
-	"abs": {1, 1, opAbs}, "sqrt": {1, 1, opSqrt}, "exp": {1, 1, opExp}, "log": {1, 1, opLog}, "log10": {1, 1, opLog10},
-	"sin": {1, 1, opSin}, "cos": {1, 1, opCos}, "tan": {1, 1, opTan},
-	"asin": {1, 1, opAsin}, "acos": {1, 1, opAcos}, "atan": {1, 1, opAtan}, "atan2": {2, 2, opAtan2},
-	"floor": {1, 1, opFloor}, "ceil": {1, 1, opCeil},
+	"min": {least: 1, most: many, op: opMin}, "max": {least: 1, most: many, op: opMax},
+	"abs": {least: 1, most: 1, op: opAbs}, "sqrt": {least: 1, most: 1, op: opSqrt}, "exp": {least: 1, most: 1, op: opExp}, "log": {least: 1, most: 1, op: opLog}, "log10": {least: 1, most: 1, op: opLog10},
+	"sin": {least: 1, most: 1, op: opSin}, "cos": {least: 1, most: 1, op: opCos}, "tan": {least: 1, most: 1, op: opTan},
+	"asin": {least: 1, most: 1, op: opAsin}, "acos": {least: 1, most: 1, op: opAcos}, "atan": {least: 1, most: 1, op: opAtan}, "atan2": {least: 2, most: 2, op: opAtan2},
+	"floor": {least: 1, most: 1, op: opFloor}, "ceil": {least: 1, most: 1, op: opCeil},
 }
 
 // curveFunctions are read off vectors and curves; their names are reserved.

@@ -113,6 +113,9 @@ func (e *Expression) check(node ast.Node) error {
 		}
 		return e.check(n.Node)
 	case *ast.BinaryNode:
+		if n.Operator == "&&" && !strings.Contains(e.Text, "&&") { // the parser makes it of a chain
+			return &Error{At: at(n), Message: fmt.Sprintf("comparisons are not chained: write %s and %s", n.Left, n.Right)}
+		}
 		if _, known := binaryOperators[n.Operator]; !known {
 			return &Error{At: at(n), Message: strings.TrimSuffix(fmt.Sprintf("%s is not an operator of formulas: %s", n.Operator, operatorHints[n.Operator]), ": ")}
 		}

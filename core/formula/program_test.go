@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"ropebench/core"
 )
 
 // anyFormula draws a formula of the variables a, b and c.
@@ -44,6 +46,7 @@ func anyFormula(r *rapid.T, depth int) string {
 
 // TestProgramsComputeWhatTheirFormulasSay holds the compiled program, alone and in batches, against the tree of the formula.
 func TestProgramsComputeWhatTheirFormulasSay(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(r *rapid.T) {
 		texts := []string{anyFormula(r, 4), anyFormula(r, 3)}
 		var definitions []Definition
@@ -55,12 +58,12 @@ func TestProgramsComputeWhatTheirFormulasSay(t *testing.T) {
 		program, err := Compile([]string{"a", "b", "c"}, definitions)
 		require.NoError(r, err)
 		n := rapid.IntRange(1, 150).Draw(r, "rows")
-		rows, out := make([][]float64, n), make([][]float64, n)
+		rows, out := make([][]float64, n), core.NewMatrix(n, 2)
 		for i := range rows {
-			rows[i], out[i] = []float64{float64(i)*0.37 - 3, math.Sin(float64(i)), float64(i%5) - 2}, make([]float64, 2)
+			rows[i] = []float64{float64(i)*0.37 - 3, math.Sin(float64(i)), float64(i%5) - 2}
 		}
 		machine := program.NewMachine()
-		machine.Eval(n, func(i int) []float64 { return rows[i] }, func(i int) []float64 { return out[i] })
+		machine.Eval(core.MatrixOf(rows), out)
 		single := make([]float64, 2)
 		for i, row := range rows {
 			machine.One(row, single)
@@ -69,8 +72,8 @@ func TestProgramsComputeWhatTheirFormulasSay(t *testing.T) {
 					return Scalar(map[string]float64{"a": row[0], "b": row[1], "c": row[2]}[name])
 				})
 				require.NoError(r, err)
-				same(r, value.Number, out[i][k], texts[k])
-				same(r, out[i][k], single[k], texts[k])
+				same(r, value.Number, out.Row(i)[k], texts[k])
+				same(r, out.Row(i)[k], single[k], texts[k])
 			}
 		}
 	})
@@ -85,6 +88,7 @@ func same(t require.TestingT, want, got float64, text string) {
 }
 
 func TestProgramsOfManyRegisters(t *testing.T) {
+	t.Parallel()
 	var sum strings.Builder
 	sum.WriteString("0")
 	for i := range 400 {
@@ -102,13 +106,14 @@ func TestProgramsOfManyRegisters(t *testing.T) {
 		want += 2 * math.Sin(0.3*float64(i+1))
 	}
 	assert.InDelta(t, want, out[0], 1e-9)
-	slopes := make([]float64, 3)
-	program.Gradient([]int{0, 1}).NewMachine().One([]float64{0.3, 2}, slopes)
-	assert.InDelta(t, want, slopes[0], 1e-9)
-	assert.InDelta(t, want/2, slopes[2], 1e-9)
+	derivatives := make([]float64, 3)
+	program.Derivatives([]int{0, 1}).NewMachine().One([]float64{0.3, 2}, derivatives)
+	assert.InDelta(t, want, derivatives[0], 1e-9)
+	assert.InDelta(t, want/2, derivatives[2], 1e-9)
 }
 
 func TestRegistersAreUsedAgain(t *testing.T) {
+	t.Parallel()
 	expression, err := Parse("((((a + 1)*b + 2)*a + 3)*b + 4)*a*sin(a)*cos(b)*exp(a)")
 	require.NoError(t, err)
 	program, err := Compile([]string{"a", "b"}, []Definition{{"f", expression}})
@@ -122,6 +127,7 @@ func TestRegistersAreUsedAgain(t *testing.T) {
 }
 
 func TestSwitchedProgramsHoldTheirModes(t *testing.T) {
+	t.Parallel()
 	expression, err := Parse("(a > 1 ? a^2 : 0) + abs(b) + min(a, b) + floor(2*a)")
 	require.NoError(t, err)
 	program, err := Compile([]string{"a", "b"}, []Definition{{"f", expression}})
@@ -155,12 +161,12 @@ func TestScalarFormulasAllocateNothing(t *testing.T) {
 	require.NoError(t, err)
 	program, err := Compile([]string{"a", "b"}, []Definition{{"f", expression}})
 	require.NoError(t, err)
-	value, slopes := program.NewMachine(), program.Gradient([]int{0, 1}).NewMachine()
+	value, derivatives := program.NewMachine(), program.Derivatives([]int{0, 1}).NewMachine()
 	row, out := []float64{1.5, 2}, make([]float64, 3)
-	in, into := func(int) []float64 { return row }, func(int) []float64 { return out }
+	in, into := core.NewMatrix(150, 2), core.NewMatrix(150, 3)
 	for name, call := range map[string]func(){
-		"one": func() { value.One(row, out) }, "a batch": func() { value.Eval(150, in, into) },
-		"derivatives": func() { slopes.One(row, out) }, "derivatives of a batch": func() { slopes.Eval(150, in, into) },
+		"one": func() { value.One(row, out) }, "a batch": func() { value.Eval(in, into) },
+		"derivatives": func() { derivatives.One(row, out) }, "derivatives of a batch": func() { derivatives.Eval(in, into) },
 	} {
 		assert.Zero(t, testing.AllocsPerRun(100, call), name)
 	}

@@ -1,6 +1,10 @@
 package formula
 
-import "math"
+import (
+	"math"
+
+	"ropebench/core"
+)
 
 // Lanes is how many designs a Machine works on at once: each operation runs over all of them before the next.
 const Lanes = 64
@@ -92,35 +96,34 @@ func (m *Machine) lanes(register int32) *[Lanes]float64 {
 // fewRows is how many rows are computed one by one: lanes are all computed at once.
 const fewRows = 8
 
-// Eval computes all definitions for n rows (any number). in(row) gives the variables of a row, out(row) the slice that
-// takes its results. The slices of up to Lanes rows are in use together, so that each needs a place of its own; one may be
-// asked for again to fill up a block. Nothing is allocated.
-func (m *Machine) Eval(n int, in, out func(row int) []float64) {
-	if n < fewRows && m.single != nil {
-		for i := range n {
-			m.evalOne(in(i), out(i))
+// Eval computes all definitions for the rows of in, which have the variables of the program, into the rows of out, which
+// have its results. Nothing is allocated.
+func (m *Machine) Eval(in, out core.Matrix) {
+	if in.Rows < fewRows && m.single != nil {
+		for i := range in.Rows {
+			m.evalOne(in.Row(i), out.Row(i))
 		}
 		return
 	}
-	for start := 0; start < n; start += Lanes {
-		rows := min(Lanes, n-start)
+	for start := 0; start < in.Rows; start += Lanes {
+		rows := min(Lanes, in.Rows-start)
 		for l := 0; l < rows; l += block {
-			m.load(start+l, l, min(block, rows-l), in)
+			m.load(in, start+l, l)
 		}
 		for i := range m.steps {
 			m.steps[i].run(rows)
 		}
 		for l := 0; l < rows; l += block {
-			m.store(start+l, l, min(block, rows-l), out)
+			m.store(out, start+l, l)
 		}
 	}
 }
 
 // load puts the variables of a block of rows into the lanes from l on: eight values of one variable at a time. The last row
 // stands for those that are missing to a block.
-func (m *Machine) load(from, l, count int, in func(row int) []float64) {
+func (m *Machine) load(in core.Matrix, from, l int) {
 	n := m.program.variables
-	row := func(k int) []float64 { return in(from + min(k, count-1))[:n] }
+	row := func(k int) []float64 { return in.Row(min(from+k, in.Rows-1))[:n] }
 	r0, r1, r2, r3, r4, r5, r6, r7 := row(0), row(1), row(2), row(3), row(4), row(5), row(6), row(7)
 	at := len(m.program.constants)*Lanes + l
 	for v := range r0 {
@@ -132,9 +135,9 @@ func (m *Machine) load(from, l, count int, in func(row int) []float64) {
 
 // store takes the results of a block of rows out of the lanes from l on. The last row stands for those that are missing to
 // a block: it is written last.
-func (m *Machine) store(from, l, count int, out func(row int) []float64) {
+func (m *Machine) store(out core.Matrix, from, l int) {
 	n := len(m.program.results)
-	row := func(k int) []float64 { return out(from + min(k, count-1))[:n] }
+	row := func(k int) []float64 { return out.Row(min(from+k, out.Rows-1))[:n] }
 	r0, r1, r2, r3, r4, r5, r6, r7 := row(0), row(1), row(2), row(3), row(4), row(5), row(6), row(7)
 	for k, register := range m.program.results {
 		s := (*[block]float64)(m.registers[register*Lanes+l:])
@@ -277,13 +280,13 @@ func truth(holds bool) float64 {
 	return 0
 }
 
-// One computes one row, side by side with no calls between.
+// One computes one row, side by side with no calls between: in has the variables of the program, out gets its results.
 func (m *Machine) One(in, out []float64) {
 	if m.single != nil {
 		m.evalOne(in, out)
 		return
 	}
-	m.Eval(1, func(int) []float64 { return in }, func(int) []float64 { return out })
+	m.Eval(core.Matrix{Rows: 1, Columns: len(in), Stride: len(in), Data: in}, core.Matrix{Rows: 1, Columns: len(out), Stride: len(out), Data: out})
 }
 
 // Variables is how many a program computes over, Results how many it gives.

@@ -53,13 +53,13 @@ var readers = map[string]reader{
 	"total":    ofVector(curve.Curve.Total),
 	"mean":     ofVector(curve.Curve.Mean),
 	"rms":      ofVector(curve.Curve.RMS),
-	"integral": {1, 1, true, Number, func(c curve.Curve, _ []float64) (Value, error) { return Scalar(c.Integral()), nil }},
+	"integral": {least: 1, most: 1, overX: true, result: Number, read: func(c curve.Curve, _ []float64) (Value, error) { return Scalar(c.Integral()), nil }},
 	"at":       ofCurve(curve.Curve.At),
-	"slope": {1, 1, true, Curve, func(c curve.Curve, _ []float64) (Value, error) {
+	"slope": {least: 1, most: 1, overX: true, result: Curve, read: func(c curve.Curve, _ []float64) (Value, error) {
 		s, err := c.Slope()
 		return Sequence(s), err
 	}},
-	"window": {3, 3, true, Curve, func(c curve.Curve, a []float64) (Value, error) {
+	"window": {least: 3, most: 3, overX: true, result: Curve, read: func(c curve.Curve, a []float64) (Value, error) {
 		w, err := c.Window(a[0], a[1])
 		return Sequence(w), err
 	}},
@@ -67,17 +67,17 @@ var readers = map[string]reader{
 	"last_crossing":  ofCrossing(curve.Curve.LastCrossing),
 	"frequency":      ofCurve(curve.Curve.Frequency),
 	"duty":           ofCurve(curve.Curve.Duty),
-	"present_value": {2, 2, true, Number, func(c curve.Curve, a []float64) (Value, error) {
+	"present_value": {least: 2, most: 2, overX: true, result: Number, read: func(c curve.Curve, a []float64) (Value, error) {
 		return Scalar(c.PresentValue(a[0])), nil
 	}},
 }
 
 func ofVector(read func(curve.Curve) float64) reader {
-	return reader{1, 1, false, Number, func(c curve.Curve, _ []float64) (Value, error) { return Scalar(read(c)), nil }}
+	return reader{least: 1, most: 1, overX: false, result: Number, read: func(c curve.Curve, _ []float64) (Value, error) { return Scalar(read(c)), nil }}
 }
 
 func ofCurve(read func(curve.Curve, float64) (float64, error)) reader {
-	return reader{2, 2, true, Number, func(c curve.Curve, a []float64) (Value, error) {
+	return reader{least: 2, most: 2, overX: true, result: Number, read: func(c curve.Curve, a []float64) (Value, error) {
 		y, err := read(c, a[0])
 		return Scalar(y), err
 	}}
@@ -85,7 +85,7 @@ func ofCurve(read func(curve.Curve, float64) (float64, error)) reader {
 
 // ofCrossing reads a crossing; a third argument says what it is where there is none.
 func ofCrossing(read func(curve.Curve, float64) (float64, bool)) reader {
-	return reader{2, 3, true, Number, func(c curve.Curve, a []float64) (Value, error) {
+	return reader{least: 2, most: 3, overX: true, result: Number, read: func(c curve.Curve, a []float64) (Value, error) {
 		x, found := read(c, a[0])
 		switch {
 		case found:
@@ -315,6 +315,9 @@ func read(name string, r reader, nodes []ast.Node, lookup func(string) Value) (V
 	}
 	if first.Samples == nil || len(first.Samples.Y) == 0 || len(first.Samples.Y) > maxSamples {
 		return Value{}, fmt.Errorf("%s needs a vector or curve with 1 to %d samples", name, maxSamples)
+	}
+	if err := first.Samples.Check(); err != nil {
+		return Value{}, fmt.Errorf("%s: %w: keep its argument where it has a value, by max, min, ? : or window", name, err) // a crossing would be looked for past it
 	}
 	var arguments []float64
 	for _, node := range nodes[1:] {

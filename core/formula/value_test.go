@@ -27,6 +27,7 @@ func shapes(name string) (Shape, bool) {
 }
 
 func TestVectorsAndCurves(t *testing.T) {
+	t.Parallel()
 	number := func(x float64) Value { return Scalar(x) }
 	over := func(y ...float64) Value { return Sequence(curve.Curve{X: []float64{0, 1, 2}, Y: y}) }
 	for text, want := range map[string]Value{
@@ -65,6 +66,7 @@ func TestVectorsAndCurves(t *testing.T) {
 }
 
 func TestWhatHasNoValueIsSaid(t *testing.T) {
+	t.Parallel()
 	for text, message := range map[string]string{
 		"v + w":                "a vector of 3 and one of 2 values",
 		"c + other":            "two curves over different x (2 and 3 at sample 3)",
@@ -80,6 +82,7 @@ func TestWhatHasNoValueIsSaid(t *testing.T) {
 }
 
 func TestShapesAreChecked(t *testing.T) {
+	t.Parallel()
 	for text, message := range map[string]string{
 		"peak(n)":           "peak is read off a vector or a curve, and n is a single number",
 		"integral(v)":       "integral is read off a curve, and v is a vector: it has no x",
@@ -98,6 +101,7 @@ func TestShapesAreChecked(t *testing.T) {
 }
 
 func TestTake(t *testing.T) {
+	t.Parallel()
 	names, overX := Takes()
 	assert.Contains(t, names, "integral")
 	assert.NotContains(t, names, "at")

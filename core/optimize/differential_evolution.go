@@ -32,7 +32,7 @@ func population(d, budget int) int {
 // A. S. Fukunaga, IEEE Congress on Evolutionary Computation (2014), with the mutation and archive of J. Zhang and
 // A. C. Sanderson, IEEE Trans. Evol. Comput. 13 (2009), and one remembered pair of large F and CR, which keeps the search
 // moving along curved constraints (J. Brest, M. S. Maucec, B. Boskovic, IEEE Congress on Evolutionary Computation
-// (2016)); constraints by Rank. Each generation is one batch. A
+// (2016)); constraints by budget.Rank. Each generation is one batch. A
 // population that has collapsed is drawn anew around nothing but chance, while the budget lasts.
 func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
 	if err := o.check(p); err != nil {
@@ -40,14 +40,14 @@ func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o O
 	}
 	s := newSearch(p, e, o, watch)
 	r := plan.NewRand(o.Seed)
-	start := o.Start
+	start := s.startPoint
 	for {
 		err := evolve(ctx, s, r, start)
 		if err != nil {
 			return s.result(err)
 		}
 		start = nil
-		s.watch(fmt.Sprintf("the population has collapsed after %d evaluations: a new one is drawn", s.used))
+		s.watch(fmt.Sprintf("the population has collapsed after %d evaluations: a new one is drawn", s.Used()))
 	}
 }
 
@@ -65,8 +65,8 @@ type evolution struct {
 }
 
 func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error {
-	d := len(s.problem.Space)
-	ev := &evolution{search: s, rand: r, began: s.used, first: population(d, s.options.Budget)}
+	d := len(s.space)
+	ev := &evolution{search: s, rand: r, began: s.Used(), first: population(d, s.total)}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
@@ -78,14 +78,14 @@ func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error
 	if ev.members, err = s.ask(ctx, points); err != nil {
 		return err
 	}
-	unchanged, best := 0, s.best.rank
+	unchanged, best := 0, s.Best().Rank
 	for !ev.collapsed() && unchanged < spentGenerations {
 		if err := ev.generation(ctx); err != nil {
 			return err
 		}
 		unchanged++
-		if s.best.rank.Better(best) {
-			unchanged, best = 0, s.best.rank
+		if s.Best().Rank.Better(best) {
+			unchanged, best = 0, s.Best().Rank
 		}
 	}
 	return nil
@@ -119,7 +119,7 @@ func (ev *evolution) generation(ctx context.Context) error {
 
 // shrink drops the worst members: the population falls linearly with the budget. Members must be sorted.
 func (ev *evolution) shrink() {
-	done := float64(ev.used-ev.began) / float64(max(1, ev.options.Budget-ev.began))
+	done := float64(ev.Used()-ev.began) / float64(max(1, ev.total-ev.began))
 	size := ev.first - int(math.Round(done*float64(ev.first-leastPopulation)))
 	ev.members = ev.members[:max(leastPopulation, min(size, len(ev.members)))]
 	if most := int(archiveShare * float64(len(ev.members))); len(ev.archive) > most {
@@ -159,7 +159,7 @@ func (ev *evolution) child(i int, scale, rate float64) []float64 {
 		if j != always && ev.rand.Float64() >= rate {
 			continue
 		}
-		if ev.problem.Space[j].Unordered {
+		if ev.space[j].Unordered {
 			child[j] = ev.word(parent[j], best[j], first[j], scale)
 			continue
 		}

@@ -26,7 +26,7 @@ const (
 
 // NelderMead is the simplex method of J. A. Nelder and R. Mead, The Computer Journal 7 (1965), with coefficients
 // that depend on the number of inputs (F. Gao and L. Han, Computational Optimization and Applications 51 (2012)),
-// bounds by projection, constraints by Rank, and restarts. A simplex that is spent is followed by smaller ones,
+// bounds by projection, constraints by budget.Rank, and restarts. A simplex that is spent is followed by smaller ones,
 // randomly turned about its best corner, as long as these win. Then the search starts again: on the line through the
 // best of the ends reached so far and another one, since a simplex that is caught where curved constraints meet can
 // be caught at a better place along them; or far from all earlier starts (after M. A. Luersen and R. Le Riche,
@@ -37,7 +37,7 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	}
 	s := newSearch(p, e, o, watch)
 	r := plan.NewRand(o.Seed)
-	start, size := o.Start, firstSize
+	start, size := s.startPoint, firstSize
 	if start == nil {
 		start = plan.Random(r, 1, len(p.Space))[0]
 	}
@@ -51,11 +51,11 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 		known, ends = append(known, start, end.point), insert(ends, end)
 		if len(ends) > 1 && r.Float64() < betweenShare {
 			start, size = between(r, ends)
-			s.watch(fmt.Sprintf("caught after %d evaluations: restarted on the line through two ends", s.used))
+			s.watch(fmt.Sprintf("caught after %d evaluations: restarted on the line through two ends", s.Used()))
 			continue
 		}
 		start, size = farthest(r, known, len(p.Space)), firstSize
-		s.watch(fmt.Sprintf("caught after %d evaluations: restarted far from all earlier starts", s.used))
+		s.watch(fmt.Sprintf("caught after %d evaluations: restarted far from all earlier starts", s.Used()))
 	}
 }
 
@@ -67,7 +67,7 @@ func descend(ctx context.Context, s *search, r *rand.Rand, start []float64, size
 		if found, err = runSimplex(ctx, s, turned(r, best.point, size*restartShare)); err != nil {
 			break
 		}
-		worthIt := wins(found.rank, best.rank)
+		worthIt := found.rank.Gain(best.rank) > leastGain
 		if found.rank.Better(best.rank) {
 			best = found
 		}
@@ -101,14 +101,6 @@ func between(r *rand.Rand, ends []trial) (start []float64, size float64) {
 		start[j] = inside(best[j] + t*(other[j]-best[j]))
 	}
 	return start, min(firstSize, max(leastBetween, betweenSize*distance(start, best)))
-}
-
-// wins is true if a is better than b by a share that is worth another restart.
-func wins(a, b Rank) bool {
-	if !a.Better(b) || a.class != b.class || a.class != feasible {
-		return a.Better(b)
-	}
-	return b.objective-a.objective > leastGain*math.Max(math.Abs(b.objective), math.SmallestNonzeroFloat64)
 }
 
 // along is a simplex with edges along the axes, each in a drawn direction, or inwards where the range ends: so that

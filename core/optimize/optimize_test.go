@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
+	"ropebench/core/budget"
 	"ropebench/core/space"
 )
 
@@ -17,17 +18,18 @@ import (
 // at a design that meets every constraint, within the budget.
 func reaches(t testing.TB, method Method, p published, seed uint64) bool {
 	problem, asked := p.problem(), 0
-	result, err := method(context.Background(), problem, p.evaluator(&asked), Options{Seed: seed, Budget: p.budget, Start: problem.Space.Point(p.start)}, nil)
+	result, err := method(context.Background(), problem, p.evaluator(&asked), Options{Seed: seed, Budget: p.budget, Start: p.start}, nil)
 	require.NoError(t, err)
 	require.LessOrEqual(t, asked, p.budget)
 	require.NotEmpty(t, result.Reason)
-	if !NewRanking(problem).Rank(core.Outcome{Values: result.Values}).Feasible() {
+	if !result.Best.Rank.Feasible() {
 		return false
 	}
-	return math.Abs(result.Values[0]-p.best) <= 1e-3*math.Abs(p.best)
+	return math.Abs(result.Best.Outcome.Values[0]-p.best) <= 1e-3*math.Abs(p.best)
 }
 
 func TestMethodsReachTheBestKnownValues(t *testing.T) {
+	t.Parallel()
 	for name, method := range map[string]Method{"differential-evolution": DifferentialEvolution, "nelder-mead": NelderMead} {
 		for _, p := range publishedProblems {
 			if name == "nelder-mead" && (p.name == "g06" || p.name == "g08") {
@@ -43,6 +45,7 @@ func TestMethodsReachTheBestKnownValues(t *testing.T) {
 }
 
 func TestSameSeedSameDesigns(t *testing.T) {
+	t.Parallel()
 	for name, method := range Methods {
 		p := publishedProblems[0]
 		var sequences [2][]core.Design
@@ -68,19 +71,21 @@ func (f evaluatorFunc) Evaluate(ctx context.Context, designs []core.Design) ([]c
 }
 
 func TestMaximizeIsTheMirrorOfMinimize(t *testing.T) {
+	t.Parallel()
 	p := publishedProblems[0]
 	problem, asked := p.problem(), 0
-	problem.Objective.Maximize = true
+	problem.Objectives[0].Maximize = true
 	p.f = func(f func(core.Design) float64) func(core.Design) float64 {
 		return func(x core.Design) float64 { return -f(x) }
 	}(p.f)
 	result, err := DifferentialEvolution(context.Background(), problem, p.evaluator(&asked), Options{Seed: 1, Budget: 1200}, nil)
 	require.NoError(t, err)
-	assert.InDelta(t, -p.best, result.Values[0], 1e-3)
+	assert.InDelta(t, -p.best, result.Best.Outcome.Values[0], 1e-3)
 }
 
 func TestSteppedInputsStayOnTheirSteps(t *testing.T) {
-	problem := Problem{Space: space.Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}, Objective: &Objective{}}
+	t.Parallel()
+	problem := Problem{Space: space.Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}, Goal: least()}
 	asked := map[string]bool{}
 	evaluator := core.EvaluatorFunc(func(x core.Design) core.Outcome {
 		assert.Equal(t, math.Trunc(x[0]), x[0])
@@ -93,14 +98,14 @@ func TestSteppedInputsStayOnTheirSteps(t *testing.T) {
 		clear(asked)
 		result, err := method(context.Background(), problem, evaluator, Options{Seed: 3, Budget: 500}, nil)
 		require.NoError(t, err, name)
-		assert.Equal(t, core.Design{4, 0.5}, result.Design, name)
+		assert.Equal(t, core.Design{4, 0.5}, result.Best.Design, name)
 		assert.Contains(t, result.Reason, "known", "thirty designs are fewer than the budget: %s", name)
 	}
 }
 
 func TestFailuresAndUntriedDesignsAreSteppedOver(t *testing.T) {
-	problem := Problem{Space: space.Space{{Lower: 0, Upper: 1}, {Lower: 0, Upper: 1}}, Objective: &Objective{},
-		Constraints: []Constraint{{Value: 1, Limit: atLeast(0.5)}}}
+	t.Parallel()
+	problem := Problem{Space: space.Space{{Lower: 0, Upper: 1}, {Lower: 0, Upper: 1}}, Goal: least(core.Constraint{Value: 1, Limit: atLeast(0.5)})}
 	evaluator := core.EvaluatorFunc(func(x core.Design) core.Outcome {
 		switch {
 		case x[0] < 0.5: // the constraint is on an input alone
@@ -111,40 +116,37 @@ func TestFailuresAndUntriedDesignsAreSteppedOver(t *testing.T) {
 		return core.Outcome{Values: []float64{x[0] - x[1], x[0]}}
 	})
 	for name, method := range Methods {
-		result, err := method(context.Background(), problem, evaluator, Options{Seed: 2, Budget: 600, Start: []float64{0.1, 0.1}}, nil)
+		result, err := method(context.Background(), problem, evaluator, Options{Seed: 2, Budget: 600, Start: core.Design{0.1, 0.1}}, nil)
 		require.NoError(t, err, name)
-		require.NotNil(t, result.Design, name)
-		assert.InDelta(t, -0.3, result.Values[0], 0.01, name)
+		require.NotNil(t, result.Best.Design, name)
+		assert.InDelta(t, -0.3, result.Best.Outcome.Values[0], 0.01, name)
 	}
 }
 
 func TestWhySearchesEnd(t *testing.T) {
+	t.Parallel()
 	p := publishedProblems[0]
 	for name, c := range map[string]struct {
 		change func(*Problem, *Options)
+		cause  budget.Cause
 		reason string
 	}{
-		"budget":       {func(*Problem, *Options) {}, "budget of 400 evaluations is used up"},
-		"plateau":      {func(_ *Problem, o *Options) { o.Plateau, o.Tolerance = 50, 1e-3 }, "the last 50 evaluations brought no improvement"},
-		"no objective": {func(p *Problem, _ *Options) { p.Objective = nil }, "meets every requirement"},
+		"budget":       {func(*Problem, *Options) {}, budget.UsedUp, "budget of 400 evaluations is used up"},
+		"plateau":      {func(_ *Problem, o *Options) { o.Plateau, o.Tolerance = 50, 1e-3 }, budget.Stuck, "the last 50 evaluations brought no improvement"},
+		"no objective": {func(p *Problem, _ *Options) { p.Objectives = nil }, budget.Satisfied, "meets every requirement"},
 	} {
 		problem, options, asked := p.problem(), Options{Seed: 1, Budget: 400}, 0
 		c.change(&problem, &options)
 		result, err := DifferentialEvolution(context.Background(), problem, p.evaluator(&asked), options, nil)
 		require.NoError(t, err)
 		assert.Contains(t, result.Reason, c.reason, name)
+		assert.Equal(t, c.cause, result.Cause, name)
+		assert.Equal(t, asked, result.Used, name)
 	}
 }
 
-func TestSoftConstraintsHaveAPrice(t *testing.T) {
-	soft := Constraint{Value: 1, Limit: atMost(2), Price: 40}
-	ranking := NewRanking(Problem{Objective: &Objective{}, Constraints: []Constraint{soft}})
-	rank := ranking.Rank(core.Outcome{Values: []float64{100, 2.5}})
-	assert.True(t, rank.Feasible())
-	assert.Equal(t, 120.0, rank.objective)
-}
-
 func TestImpossibleProblemsAreRefused(t *testing.T) {
+	t.Parallel()
 	for message, p := range map[string]Problem{
 		"no input is varied":        {},
 		"is empty or not finite":    {Space: space.Space{{Name: "a", Lower: 2, Upper: 1}}},
@@ -162,9 +164,8 @@ func catalogue() (Problem, core.Evaluator) {
 		parts[i] = float64(i)
 	}
 	p := Problem{
-		Space:       space.Space{{Name: "word", Values: words, Unordered: true}, {Name: "part", Values: parts}, {Name: "length", Lower: 1, Upper: 3}},
-		Objective:   &Objective{Value: 0},
-		Constraints: []Constraint{{Value: 1, Limit: core.Limit{Lower: 0, Upper: math.Inf(1)}}},
+		Space: space.Space{{Name: "word", Values: words, Unordered: true}, {Name: "part", Values: parts}, {Name: "length", Lower: 1, Upper: 3}},
+		Goal:  least(core.Constraint{Value: 1, Limit: atLeast(0)}),
 	}
 	cost := []float64{3, 5, 1, 4, 2, 6}
 	return p, core.EvaluatorFunc(func(d core.Design) core.Outcome {
@@ -174,11 +175,47 @@ func catalogue() (Problem, core.Evaluator) {
 }
 
 func TestWordsAndCatalogsAreSearched(t *testing.T) {
+	t.Parallel()
 	for seed := uint64(1); seed <= 5; seed++ {
 		p, e := catalogue()
 		result, err := DifferentialEvolution(t.Context(), p, e, Options{Seed: seed, Budget: 1500}, func(string) {})
 		require.NoError(t, err)
-		assert.Equal(t, 2.0, result.Design[0], "the cheapest word")
-		assert.InDelta(t, 2.11, result.Values[0], 0.01, "1 + 0.6*1.7 + 0.09 at length 1.7")
+		assert.Equal(t, 2.0, result.Best.Design[0], "the cheapest word")
+		assert.InDelta(t, 2.11, result.Best.Outcome.Values[0], 0.01, "1 + 0.6*1.7 + 0.09 at length 1.7")
+	}
+}
+
+func TestASearchBeginsAtItsStartToTheLastBit(t *testing.T) {
+	t.Parallel()
+	p := Problem{Space: space.Space{{Lower: 1e-6, Upper: 10, Log: true}, {Lower: 3, Upper: 11.1}}, Goal: least()}
+	changed := 0
+	for i := range 200 {
+		start := core.Design{1e-6 * math.Pow(1e7, float64(i)/199), 3 + 8.1*float64(i)/199}
+		if p.Space.Design(p.Space.Point(start))[0] != start[0] {
+			changed++
+		}
+		first := core.Design(nil)
+		recording := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			if first == nil {
+				first = x
+			}
+			return core.Outcome{Values: []float64{x[0]}}
+		})
+		_, err := Methods["nelder-mead"](t.Context(), p, recording, Options{Seed: 1, Budget: 3, Start: start}, nil)
+		require.NoError(t, err)
+		assert.Equal(t, start, first)
+	}
+	assert.Positive(t, changed, "the way through the cube changes some")
+	_, err := NelderMead(t.Context(), p, nil, Options{Budget: 3, Start: core.Design{1}}, nil)
+	assert.ErrorContains(t, err, "the start has 1 values for 2 inputs")
+}
+
+func TestNothingUsableIsNoBest(t *testing.T) {
+	t.Parallel()
+	p := Problem{Space: space.Space{{Lower: 0, Upper: 1}}, Goal: least()}
+	for name, method := range Methods {
+		result, err := method(t.Context(), p, core.EvaluatorFunc(func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} }), Options{Seed: 1, Budget: 30}, nil)
+		require.NoError(t, err, name)
+		assert.Nil(t, result.Best.Design, name)
 	}
 }

@@ -2,7 +2,6 @@ package optimize
 
 import (
 	"context"
-	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,45 +9,13 @@ import (
 	"pgregory.net/rapid"
 
 	"ropebench/core"
+	"ropebench/core/budget"
 	"ropebench/core/plan"
 	"ropebench/core/space"
 )
 
-func TestRanks(t *testing.T) {
-	p := Problem{Objective: &Objective{Value: 0}, Constraints: []Constraint{{Value: 1, Limit: atMost(10)}, {Value: 2, Limit: core.Limit{Lower: 5, Upper: math.Inf(1), Reserve: 1}}}}
-	r := NewRanking(p)
-	outcome := func(values ...float64) core.Outcome { return core.Outcome{Values: values} }
-	r.Learn([]core.Outcome{outcome(0, 30, 5), outcome(0, 14, 25)})
-	assert.Equal(t, []float64{20, 20}, r.scale, "the largest distance from each limit")
-	r.Learn([]core.Outcome{outcome(0, 1e6, 1e6)})
-	assert.Equal(t, []float64{20, 20}, r.scale, "and it stays")
-	ordered := []core.Outcome{
-		outcome(1, 9, 7), outcome(2, 10, 6), // feasible, by the objective; on the limit counts
-		outcome(-9, 9, 5.5), outcome(-9, 12, 6), outcome(0, 12, 6), outcome(-9, 12, 5), // by the violation, then the objective
-		{State: core.NotTried, Values: []float64{math.NaN(), 11, math.NaN()}}, {State: core.NotTried, Values: []float64{math.NaN(), 12, math.NaN()}},
-		{State: core.Failed},
-	}
-	for i := range ordered[1:] {
-		assert.True(t, r.Rank(ordered[i]).Better(r.Rank(ordered[i+1])), "%d before %d", i, i+1)
-		assert.False(t, r.Rank(ordered[i+1]).Better(r.Rank(ordered[i])), "%d not before %d", i+1, i)
-	}
-	assert.True(t, r.Rank(ordered[1]).Feasible())
-	assert.False(t, r.Rank(ordered[2]).Feasible(), "the reserve is missing")
-}
-
-func TestOrderIsStrict(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		draw := func(name string) Rank {
-			return Rank{class(rapid.IntRange(0, 3).Draw(t, name+" class")), rapid.Float64Range(0, 2).Draw(t, name+" violation"), rapid.Float64Range(-2, 2).Draw(t, name+" objective")}
-		}
-		a, b, c := draw("a"), draw("b"), draw("c")
-		if a.Better(a) || a.Better(b) && b.Better(a) || a.Better(b) && b.Better(c) && !a.Better(c) {
-			t.Fatalf("%v %v %v", a, b, c)
-		}
-	})
-}
-
 func TestSimplicesStandInTheCube(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		d := rapid.IntRange(1, 6).Draw(t, "inputs")
 		start := rapid.SliceOfN(rapid.Float64Range(0, 1), d, d).Draw(t, "start")
@@ -72,6 +39,7 @@ func TestSimplicesStandInTheCube(t *testing.T) {
 }
 
 func TestTurnedEdgesAreOrthogonal(t *testing.T) {
+	t.Parallel()
 	start := []float64{0.5, 0.5, 0.5}
 	points := turned(plan.NewRand(3), start, 0.1)
 	edge := func(i int) []float64 {
@@ -87,14 +55,18 @@ func TestTurnedEdgesAreOrthogonal(t *testing.T) {
 }
 
 func TestEndsOnOneSpotAreOne(t *testing.T) {
-	end := func(x, objective float64) trial { return trial{point: []float64{x}, rank: Rank{objective: objective}} }
+	t.Parallel()
+	order := budget.NewOrder(least())
+	end := func(x, objective float64) trial {
+		return trial{point: []float64{x}, design: core.Design{objective}, rank: order.Rank(core.Outcome{Values: []float64{objective}})}
+	}
 	var ends []trial
 	for _, e := range []trial{end(0.1, 5), end(0.9, 3), end(0.11, 4), end(0.5, 1)} {
 		ends = insert(ends, e)
 	}
 	var objectives []float64
 	for _, e := range ends {
-		objectives = append(objectives, e.rank.objective)
+		objectives = append(objectives, e.design[0])
 	}
 	assert.Equal(t, []float64{1, 3, 4}, objectives, "best first, the better of two on one spot")
 	for range 50 {
@@ -104,14 +76,16 @@ func TestEndsOnOneSpotAreOne(t *testing.T) {
 }
 
 func TestFarthestIsFarFromAllEarlierStarts(t *testing.T) {
+	t.Parallel()
 	earlier := [][]float64{{0.1, 0.1}, {0.2, 0.2}}
 	point := farthest(plan.NewRand(1), earlier, 2)
 	assert.Greater(t, distance(point, earlier[1]), 0.4)
 }
 
 func TestChildrenStayInTheCube(t *testing.T) {
+	t.Parallel()
 	r := plan.NewRand(5)
-	ev := &evolution{search: &search{problem: Problem{Space: make(space.Space, 3)}}, rand: r}
+	ev := &evolution{search: &search{space: make(space.Space, 3)}, rand: r}
 	for _, point := range plan.Random(r, 8, 3) {
 		ev.members = append(ev.members, trial{point: point})
 		ev.archive = append(ev.archive, trial{point: []float64{0, 1, 0.5}})
@@ -127,7 +101,51 @@ func TestChildrenStayInTheCube(t *testing.T) {
 	}
 }
 
+// What is drawn lies about what is remembered.
+func TestDrawsFollowTheMemory(t *testing.T) {
+	t.Parallel()
+	mean := func(remembered float64) (scales, rates float64) {
+		ev := &evolution{rand: plan.NewRand(1)}
+		for i := range memorySize {
+			ev.scales[i], ev.rates[i] = remembered, remembered
+		}
+		const draws = 2000
+		for range draws {
+			scale, rate := ev.draw()
+			scales, rates = scales+scale/draws, rates+rate/draws
+		}
+		return scales, rates
+	}
+	for _, remembered := range []float64{0.3, 0.7} {
+		scales, rates := mean(remembered)
+		assert.InDelta(t, remembered, rates, 0.02)
+		assert.InDelta(t, remembered, scales, 0.15, "the tails of the distribution are cut off at 1")
+	}
+}
+
+// A generation in which children were better than their parents is remembered by the means of their pairs.
+func TestAGenerationIsRemembered(t *testing.T) {
+	t.Parallel()
+	r := plan.NewRand(3)
+	p := Problem{Space: space.Space{{Upper: 1}, {Upper: 1}}, Goal: least()}
+	sphere := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{x[0]*x[0] + x[1]*x[1]}} })
+	s := newSearch(p, sphere, Options{Budget: 1000}, nil)
+	ev := &evolution{search: s, rand: r, first: 20}
+	for i := range memorySize {
+		ev.scales[i], ev.rates[i] = 0.5, 0.5
+	}
+	var err error
+	ev.members, err = s.ask(t.Context(), plan.Random(r, 20, 2))
+	require.NoError(t, err)
+	require.NoError(t, ev.generation(t.Context()))
+	assert.Equal(t, 1, ev.position)
+	assert.NotEqual(t, 0.5, ev.scales[0])
+	assert.NotEqual(t, 0.5, ev.rates[0])
+	assert.Equal(t, 0.5, ev.scales[1], "one generation, one pair")
+}
+
 func TestTheSurestPairIsNeverForgotten(t *testing.T) {
+	t.Parallel()
 	ev := &evolution{}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
@@ -141,6 +159,7 @@ func TestTheSurestPairIsNeverForgotten(t *testing.T) {
 }
 
 func TestAPopulationFitsItsBudget(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, leastPopulation, population(10, 10))
 	assert.Equal(t, 24, population(2, 10000))
 	assert.Equal(t, 60, population(30, 10000))
@@ -148,6 +167,7 @@ func TestAPopulationFitsItsBudget(t *testing.T) {
 }
 
 func TestErrorsOfTheEvaluatorEndASearch(t *testing.T) {
+	t.Parallel()
 	gone := evaluatorFunc(func(context.Context, []core.Design) ([]core.Outcome, error) { return nil, assert.AnError })
 	for name, method := range Methods {
 		_, err := method(t.Context(), publishedProblems[0].problem(), gone, Options{Seed: 1, Budget: 50}, nil)
@@ -161,16 +181,18 @@ func TestErrorsOfTheEvaluatorEndASearch(t *testing.T) {
 }
 
 func TestOneInputIsEnough(t *testing.T) {
-	p := Problem{Space: space.Space{{Lower: -3, Upper: 5}}, Objective: &Objective{}}
+	t.Parallel()
+	p := Problem{Space: space.Space{{Lower: -3, Upper: 5}}, Goal: least()}
 	parabola := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{(x[0] - 1) * (x[0] - 1)}} })
 	for name, method := range Methods {
 		result, err := method(t.Context(), p, parabola, Options{Seed: 1, Budget: 150}, nil)
 		require.NoError(t, err, name)
-		assert.InDelta(t, 1, result.Design[0], 1e-2, name)
+		assert.InDelta(t, 1, result.Best.Design[0], 1e-2, name)
 	}
 }
 
 func TestAutoLooksAtTheBudget(t *testing.T) {
+	t.Parallel()
 	stepped := false
 	notes := func(budget int) (first int) {
 		recording := evaluatorFunc(func(_ context.Context, designs []core.Design) ([]core.Outcome, error) {

@@ -22,13 +22,18 @@ type published struct {
 func atMost(limit float64) core.Limit  { return core.Limit{Lower: math.Inf(-1), Upper: limit} }
 func atLeast(limit float64) core.Limit { return core.Limit{Lower: limit, Upper: math.Inf(1)} }
 
+// least is to make the first value least under constraints.
+func least(constraints ...core.Constraint) core.Goal {
+	return core.Goal{Objectives: []core.Objective{{}}, Constraints: constraints}
+}
+
 func (p published) problem() Problem {
-	problem := Problem{Objective: &Objective{Value: 0}}
+	problem := Problem{Goal: least()}
 	for _, r := range p.ranges {
 		problem.Space = append(problem.Space, space.Input{Lower: r[0], Upper: r[1]})
 	}
 	for i, limit := range p.limits {
-		problem.Constraints = append(problem.Constraints, Constraint{Value: i + 1, Limit: limit})
+		problem.Constraints = append(problem.Constraints, core.Constraint{Value: i + 1, Limit: limit})
 	}
 	return problem
 }

@@ -39,3 +39,13 @@ func grid(n, d int) [][]float64 {
 	}
 	return points
 }
+
+// A Plan gives n points of d coordinates.
+type Plan func(r *rand.Rand, n, d int) ([][]float64, error)
+
+// Plans has the sampling plans by their names in a bench file.
+var Plans = map[string]Plan{
+	"random":          func(r *rand.Rand, n, d int) ([][]float64, error) { return Random(r, n, d), nil },
+	"latin-hypercube": func(r *rand.Rand, n, d int) ([][]float64, error) { return LatinHypercube(r, n, d), nil },
+	"sobol":           Sobol,
+}

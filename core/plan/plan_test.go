@@ -9,6 +9,7 @@ import (
 )
 
 func TestLatinHypercubeHasOnePointInEachPart(t *testing.T) {
+	t.Parallel()
 	points := LatinHypercube(NewRand(1), 40, 5)
 	for j := range 5 {
 		seen := map[int]bool{}
@@ -21,12 +22,14 @@ func TestLatinHypercubeHasOnePointInEachPart(t *testing.T) {
 
 // The first points of the sequence in Gray-code order, by hand from the direction numbers of three dimensions.
 func TestSobolStartsAsPublished(t *testing.T) {
+	t.Parallel()
 	points, err := Sobol(nil, 5, 3)
 	require.NoError(t, err)
 	assert.Equal(t, [][]float64{{0, 0, 0}, {0.5, 0.5, 0.5}, {0.75, 0.25, 0.25}, {0.25, 0.75, 0.75}, {0.375, 0.375, 0.625}}, points)
 }
 
 func TestSobolIsBalancedInEveryDimension(t *testing.T) {
+	t.Parallel()
 	for _, shifted := range []bool{false, true} {
 		r := NewRand(3)
 		if !shifted {
@@ -47,6 +50,7 @@ func TestSobolIsBalancedInEveryDimension(t *testing.T) {
 }
 
 func TestSobolIntegratesBetterThanChance(t *testing.T) {
+	t.Parallel()
 	integrate := func(points [][]float64) float64 {
 		sum := 0.0
 		for _, x := range points {
@@ -63,7 +67,46 @@ func TestSobolIntegratesBetterThanChance(t *testing.T) {
 	assert.Less(t, integrate(sobol), 0.2*integrate(Random(NewRand(1), 4096, 6)))
 }
 
+// Each plan is known by what it spreads evenly: 256 points in the parts of one coordinate, and in those of two.
+func TestPlansAreWhatTheyAreCalled(t *testing.T) {
+	t.Parallel()
+	filled := func(points [][]float64, parts int) (along, boxes int) {
+		lines, squares := map[int]bool{}, map[[2]int]bool{}
+		for _, x := range points {
+			lines[int(x[0]*256)] = true
+			squares[[2]int{int(x[0] * float64(parts)), int(x[1] * float64(parts))}] = true
+		}
+		return len(lines), len(squares)
+	}
+	want := map[string][2]bool{"random": {false, false}, "latin-hypercube": {true, false}, "sobol": {true, true}}
+	require.Len(t, Plans, len(want), "a new plan is to be told from the others")
+	for name, even := range want {
+		for seed := range uint64(3) {
+			points, err := Plans[name](NewRand(seed), 256, 2)
+			require.NoError(t, err)
+			along, boxes := filled(points, 16)
+			assert.Equal(t, even, [2]bool{along == 256, boxes == 256}, "%s, seed %d", name, seed)
+		}
+	}
+}
+
+// A seed shifts the sequence: no two seeds have a point in common, and none begins at the corner.
+func TestSobolIsShiftedBySeeds(t *testing.T) {
+	t.Parallel()
+	seen := map[[2]float64]uint64{{0, 0}: 99}
+	for seed := range uint64(4) {
+		points, err := Plans["sobol"](NewRand(seed), 64, 2)
+		require.NoError(t, err)
+		for _, x := range points {
+			other, known := seen[[2]float64(x)]
+			require.False(t, known, "seeds %d and %d", seed, other)
+			seen[[2]float64(x)] = seed
+		}
+	}
+}
+
 func TestSeeds(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, Random(NewRand(5), 3, 2), Random(NewRand(5), 3, 2))
 	assert.NotEqual(t, LatinHypercube(NewRand(5), 3, 2), LatinHypercube(NewRand(6), 3, 2))
 }

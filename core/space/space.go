@@ -147,7 +147,7 @@ func (s Space) Design(point []float64) core.Design {
 	return design
 }
 
-// Point maps a design into the unit cube.
+// Point maps a design into the unit cube: a coordinate for each input.
 func (s Space) Point(design core.Design) []float64 {
 	point := make([]float64, len(s))
 	for i, in := range s {

@@ -9,6 +9,7 @@ import (
 )
 
 func TestEndsAreExact(t *testing.T) {
+	t.Parallel()
 	for _, in := range []Input{{Lower: 0.4, Upper: 4}, {Lower: 1e-3, Upper: 7e5, Log: true}, {Lower: -0.3, Upper: 0.9, Step: 0.1}, {Lower: 0.1, Upper: 0.7, Step: 0.2, Log: true}} {
 		assert.Equal(t, in.Lower, in.Value(0))
 		assert.Equal(t, in.Upper, in.Value(1))
@@ -17,6 +18,7 @@ func TestEndsAreExact(t *testing.T) {
 }
 
 func TestStepsAreEvenAndWrittenShortly(t *testing.T) {
+	t.Parallel()
 	in := Input{Lower: 0, Upper: 0.5, Step: 0.1}
 	assert.Equal(t, 6, in.Levels())
 	counts := map[float64]int{}
@@ -28,12 +30,14 @@ func TestStepsAreEvenAndWrittenShortly(t *testing.T) {
 }
 
 func TestLogScaleHasEqualRatios(t *testing.T) {
+	t.Parallel()
 	in := Input{Lower: 1, Upper: 100, Log: true}
 	assert.InDelta(t, 10, in.Value(0.5), 1e-12)
 	assert.InDelta(t, 0.5, in.Unit(10), 1e-12)
 }
 
 func TestThereAndBack(t *testing.T) {
+	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		in := Input{Lower: rapid.Float64Range(0.001, 10).Draw(t, "lower"), Log: rapid.Bool().Draw(t, "log")}
 		in.Upper = in.Lower + rapid.Float64Range(0.1, 100).Draw(t, "width")
@@ -48,11 +52,13 @@ func TestThereAndBack(t *testing.T) {
 }
 
 func TestSize(t *testing.T) {
+	t.Parallel()
 	assert.Equal(t, 30.0, Space{{Lower: 1, Upper: 6, Step: 1}, {Lower: 0, Upper: 1, Step: 0.25}}.Size())
 	assert.True(t, math.IsInf(Space{{Lower: 1, Upper: 6}}.Size(), 1))
 }
 
 func TestListsOfValues(t *testing.T) {
+	t.Parallel()
 	in := Input{Name: "plate", Values: []float64{5, 6, 8, 12}}
 	counts := map[float64]int{}
 	for i := range 400 {

@@ -10,6 +10,7 @@ import (
 )
 
 func TestJudge(t *testing.T) {
+	t.Parallel()
 	infinite := math.Inf(1)
 	for name, c := range map[string]struct {
 		limit     core.Limit

@@ -76,15 +76,15 @@ func (b *brake) rates(s state) state {
 // step is one step of the classical Runge-Kutta method.
 func (b *brake) step(s state, h float64) state {
 	move := func(s, k state, h float64) state {
-		return state{s.x + h*k.x, s.v + h*k.v, s.y + h*k.y, s.w + h*k.w}
+		return state{x: s.x + h*k.x, v: s.v + h*k.v, y: s.y + h*k.y, w: s.w + h*k.w}
 	}
 	k1 := b.rates(s)
 	k2 := b.rates(move(s, k1, h/2))
 	k3 := b.rates(move(s, k2, h/2))
 	k4 := b.rates(move(s, k3, h))
 	return state{
-		s.x + h/6*(k1.x+2*k2.x+2*k3.x+k4.x), s.v + h/6*(k1.v+2*k2.v+2*k3.v+k4.v),
-		s.y + h/6*(k1.y+2*k2.y+2*k3.y+k4.y), s.w + h/6*(k1.w+2*k2.w+2*k3.w+k4.w),
+		x: s.x + h/6*(k1.x+2*k2.x+2*k3.x+k4.x), v: s.v + h/6*(k1.v+2*k2.v+2*k3.v+k4.v),
+		y: s.y + h/6*(k1.y+2*k2.y+2*k3.y+k4.y), w: s.w + h/6*(k1.w+2*k2.w+2*k3.w+k4.w),
 	}
 }
 
@@ -103,7 +103,7 @@ func (b *brake) simulate() (*result, []row, error) {
 			if n := len(trace); n > 0 {
 				r.LargestJerk = math.Max(r.LargestJerk, math.Abs(g-trace[n-1].deceleration)/(traceEvery*timeStep))
 			}
-			trace = append(trace, row{t, s.x, s.v, g, force})
+			trace = append(trace, row{time: t, position: s.x, speed: s.v, deceleration: g, ropeForce: force})
 		}
 		r.PeakG, r.PeakRopeForce = math.Max(r.PeakG, g), math.Max(r.PeakRopeForce, force)
 		r.SpringTravel = math.Max(r.SpringTravel, s.y)

@@ -36,6 +36,7 @@ func simulated(t *testing.T, changes ...string) (*result, []row) {
 }
 
 func TestTheNominalBrakeIsTooHard(t *testing.T) {
+	t.Parallel()
 	r, trace := simulated(t)
 	assert.InDelta(t, 2.6, r.PeakG, 0.05)
 	assert.Greater(t, r.RollBack, 2.0)
@@ -48,6 +49,7 @@ func TestTheNominalBrakeIsTooHard(t *testing.T) {
 
 // What the trolley loses in energy is the work of all forces on it: the trace must agree with itself.
 func TestEnergyIsBalanced(t *testing.T) {
+	t.Parallel()
 	b, err := readDeck(deck())
 	require.NoError(t, err)
 	_, trace, err := b.simulate()
@@ -65,6 +67,7 @@ func TestEnergyIsBalanced(t *testing.T) {
 }
 
 func TestPhysicsPointsTheRightWay(t *testing.T) {
+	t.Parallel()
 	base, _ := simulated(t)
 	heavy, _ := simulated(t, "rider mass", "110")
 	assert.Greater(t, heavy.StopDistance, base.StopDistance)
@@ -82,6 +85,7 @@ func TestPhysicsPointsTheRightWay(t *testing.T) {
 }
 
 func TestBrakesThatFail(t *testing.T) {
+	t.Parallel()
 	for says, changes := range map[string][]string{
 		"the springs go solid":   {"springs", "1", "spring rate", "0.4", "pad force", "0"},
 		"the rope breaks":        {"rope diameter", "3"},
@@ -97,6 +101,7 @@ func TestBrakesThatFail(t *testing.T) {
 }
 
 func TestDecksThatCannotBeRead(t *testing.T) {
+	t.Parallel()
 	for says, text := range map[string]string{
 		"springs: 2.5 is not a whole number":      deck("springs", "2.5"),
 		"rider mass: 500 is outside of 20 to 200": deck("rider mass", "500"),
@@ -133,6 +138,7 @@ func TestResultsAreWrittenThreeWays(t *testing.T) {
 
 // Half the time step must give the same brake: the numbers do not hang on the integration.
 func TestTheTimeStepIsSmallEnough(t *testing.T) {
+	t.Parallel()
 	b, err := readDeck(deck())
 	require.NoError(t, err)
 	peak := func(h float64) float64 {

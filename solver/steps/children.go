@@ -16,17 +16,17 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// markName is the variable that every process of an evaluation carries, so that one that left its process group is
+// idVariable is the variable that every process of an evaluation carries, so that one that left its process group is
 // found all the same.
-const markName = "ROPEBENCH_EVALUATION"
+const idVariable = "ROPEBENCH_EVALUATION"
 
 func killGroup(pid int) error { return syscall.Kill(-pid, syscall.SIGKILL) }
 
 // own are the programs that are at work for an evaluation; every other child of this process is an orphan that one of
 // them left behind.
 var own = struct {
-	sync.Mutex
-	pids map[int]bool
+	sync.Mutex // guards pids
+	pids       map[int]bool
 }{pids: map[int]bool{}}
 
 // startAsOwn starts a program such that it is never taken for an orphan.
@@ -83,7 +83,7 @@ func (p *process) leftBehind() []int {
 			return nil
 		}
 	}
-	return marked(p.mark)
+	return processesOf(p.id)
 }
 
 // endChildren ends what the program left behind, and names it. Children that are just ending get a moment.
@@ -129,9 +129,9 @@ func AdoptOrphans() error {
 	return err
 }
 
-// Sweep ends every process whose mark begins with prefix: what a service that was killed has left running.
+// Sweep ends every process of evaluations whose id begins with prefix: what a service that was killed has left running.
 func Sweep(prefix string) (ended int) {
-	for _, pid := range matching(func(mark string) bool { return strings.HasPrefix(mark, prefix) }) {
+	for _, pid := range matching(func(id string) bool { return strings.HasPrefix(id, prefix) }) {
 		if syscall.Kill(pid, syscall.SIGKILL) == nil {
 			ended++
 		}
@@ -139,10 +139,11 @@ func Sweep(prefix string) (ended int) {
 	return ended
 }
 
-func marked(mark string) []int { return matching(func(m string) bool { return m == mark }) }
+// processesOf lists the living processes of an evaluation.
+func processesOf(id string) []int { return matching(func(other string) bool { return other == id }) }
 
-// matching lists the living processes whose mark is wanted. A process that cannot be looked at is not ours.
-func matching(wanted func(mark string) bool) []int {
+// matching lists the living processes of evaluations whose id is wanted. A process that cannot be looked at is not ours.
+func matching(wanted func(id string) bool) []int {
 	var pids []int
 	environments, err := filepath.Glob("/proc/[0-9]*/environ")
 	if err != nil {
@@ -159,7 +160,7 @@ func matching(wanted func(mark string) bool) []int {
 			continue // a zombie has none
 		}
 		for _, variable := range bytes.Split(environment, []byte{0}) {
-			if mark, ok := strings.CutPrefix(string(variable), markName+"="); ok && wanted(mark) {
+			if id, ok := strings.CutPrefix(string(variable), idVariable+"="); ok && wanted(id) {
 				pids = append(pids, pid)
 			}
 		}

@@ -13,15 +13,17 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/solver"
 )
 
 func TestFixedWords(t *testing.T) {
+	t.Parallel()
 	for pattern, want := range map[string]string{
 		`CLEAR DISTANCE\s+(\S+)`: "CLEAR DISTANCE", `^gap = ([-0-9.]+) m$`: "gap = ", `(\d+)`: "", `(?i)gap\s+(\S+)`: "", `(a|b)c+de`: "de", `(?:mass){2,}=(\S+)`: "mass",
 		`(?:mass)?x(\S+)`: "x", `[ab](\S+)`: "",
 	} {
-		assert.Equal(t, want, bench.FixedWord(pattern), pattern)
+		assert.Equal(t, want, plain.FixedWord(pattern), pattern)
 	}
 }
 
@@ -39,6 +41,7 @@ func matches(t *testing.T, text, pattern string, which int) (float64, error) {
 }
 
 func TestMatchesAreFoundThroughTheirWordAsWithoutIt(t *testing.T) {
+	t.Parallel()
 	r := rand.New(rand.NewPCG(1, 2))
 	var log strings.Builder
 	for i := range 200_000 { // several windows
@@ -66,6 +69,7 @@ func TestMatchesAreFoundThroughTheirWordAsWithoutIt(t *testing.T) {
 }
 
 func TestAFailureShowsTheLinesNearestToWhereItLooked(t *testing.T) {
+	t.Parallel()
 	folder := t.TempDir()
 	log := "begin\niteration 1\nclear distance to the rim 3.5\niteration 2\nend\nbye\n"
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "run.log"), []byte(log), 0o600))

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"unicode"
 
-	"ropebench/bench"
+	"ropebench/bench/plain"
 )
 
 // looked is an error about a file in which something was looked for and not found.
@@ -93,5 +93,5 @@ func (f *resultFiles) written() string {
 	if err != nil || len(names) == 0 {
 		return ""
 	}
-	return "there are: " + bench.Short(strings.Join(names, ", "))
+	return "there are: " + plain.Short(strings.Join(names, ", "))
 }

@@ -8,13 +8,12 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/solver"
 )
@@ -26,7 +25,7 @@ const (
 )
 
 // body is the inputs as a JSON object.
-func (s *Solver) body(value func(name string) bench.Value) []byte {
+func (s *Solver) body(value solver.Lookup) []byte {
 	inputs := map[string]bench.Value{}
 	for _, in := range s.bench.Inputs {
 		inputs[in.Name] = value(in.Name)
@@ -83,7 +82,7 @@ func ask(ctx context.Context, post *bench.Post, body []byte, folder string) erro
 	code := response.StatusCode
 	if accepted := slices.Contains(post.Accept, code) || post.Accept == nil && code/100 == 2; !accepted {
 		text, _ := io.ReadAll(io.LimitReader(response.Body, tailSize)) // what it says about it, as far as it can be read
-		err := fmt.Errorf("%s answered %s: %s", post.URL, response.Status, bench.Short(strings.TrimSpace(string(text))))
+		err := fmt.Errorf("%s answered %s: %s", post.URL, response.Status, plain.Short(strings.TrimSpace(string(text))))
 		if slices.Contains([]int{http.StatusTooManyRequests, http.StatusBadGateway, http.StatusServiceUnavailable, http.StatusGatewayTimeout}, code) {
 			err = fmt.Errorf("%w: %w", err, errBusy)
 		}
@@ -94,17 +93,7 @@ func ask(ctx context.Context, post *bench.Post, body []byte, folder string) erro
 
 // save keeps the answer below the working folder.
 func save(answer io.Reader, post *bench.Post, folder string) error {
-	root, err := os.OpenRoot(folder)
-	if err != nil {
-		return err
-	}
-	defer root.Close()
-	if parent := filepath.Dir(post.Save); parent != "." {
-		if err := root.MkdirAll(parent, 0o755); err != nil {
-			return err
-		}
-	}
-	file, err := root.Create(post.Save)
+	file, err := create(folder, post.Save, 0o644)
 	if err != nil {
 		return err
 	}

@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/bench/read"
 	"ropebench/core"
 	"ropebench/solver"
 )
@@ -36,7 +37,7 @@ func posting(t *testing.T, handle http.HandlerFunc, options string) *Solver {
 	})
 	text := fmt.Sprintf("bench: 1\ninputs: {load: {nominal: 3}, width: {nominal: 0.25}}\nsolver: {steps: [{post: %s/solve, save: deep/answer.json%s}]}\noutputs: {sag: {file: deep/answer.json, pointer: /sag}}\n", server.URL, options)
 	content := bench.Content{File: "a.bench.yaml", Files: map[string]bench.File{"a.bench.yaml": {Text: []byte(text)}}}
-	b, err := bench.Parse(content)
+	b, err := read.Parse(content)
 	require.NoError(t, err)
 	s, err := New(b, content, os.Getenv("PATH"))
 	require.NoError(t, err)
@@ -44,6 +45,7 @@ func posting(t *testing.T, handle http.HandlerFunc, options string) *Solver {
 }
 
 func TestAServiceIsAskedWithTheInputs(t *testing.T) {
+	t.Parallel()
 	s := posting(t, func(w http.ResponseWriter, r *http.Request) {
 		var inputs map[string]float64
 		assert.NoError(t, json.NewDecoder(r.Body).Decode(&inputs))
@@ -53,10 +55,11 @@ func TestAServiceIsAskedWithTheInputs(t *testing.T) {
 	out, err := solve(t, s)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{6}, out.Scalars)
-	assert.Equal(t, []string{`{"load":3,"width":0.25}`}, s.Written(values))
+	assert.Equal(t, []string{`{"load":3,"width":0.25}`}, s.written(values))
 }
 
 func TestABusyServiceIsAskedAgain(t *testing.T) {
+	t.Parallel()
 	var asked atomic.Int32
 	s := posting(t, func(w http.ResponseWriter, _ *http.Request) {
 		if asked.Add(1) < 3 {
@@ -71,6 +74,7 @@ func TestABusyServiceIsAskedAgain(t *testing.T) {
 }
 
 func TestServicesThatMisbehave(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		handle  http.HandlerFunc
 		options string
@@ -103,10 +107,11 @@ func TestServicesThatMisbehave(t *testing.T) {
 }
 
 func TestAnAskedServiceIsLeftWhenTheRunIsStopped(t *testing.T) {
+	t.Parallel()
 	s := posting(t, silent, "")
 	ctx, cancel := context.WithTimeout(t.Context(), 100*time.Millisecond)
 	defer cancel()
-	_, err := s.Solve(ctx, solver.Job{ID: "test", Folder: t.TempDir(), Value: values})
+	_, err := s.Solve(ctx, solver.Job{ID: "test", Folder: t.TempDir(), Lookup: values})
 	var failure *solver.Failure
 	require.True(t, errors.As(err, &failure))
 	assert.Equal(t, core.Cancelled, failure.State)

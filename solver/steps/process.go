@@ -34,7 +34,7 @@ type process struct {
 	run    *bench.Run
 	folder string
 	path   string // PATH
-	mark   string
+	id     string
 }
 
 // start runs the program to its end and makes sure that nothing of it is left. It returns a *solver.Failure where
@@ -145,7 +145,7 @@ func lookUp(name, path string) (string, error) {
 var kept = []string{"HOME", "USER", "LANG", "LC_ALL", "TZ", "TMPDIR"}
 
 func (p *process) environment() []string {
-	env := []string{"PATH=" + p.path, markName + "=" + p.mark}
+	env := []string{"PATH=" + p.path, idVariable + "=" + p.id}
 	for _, name := range kept {
 		if value, ok := os.LookupEnv(name); ok {
 			env = append(env, name+"="+value)
@@ -159,11 +159,6 @@ func (p *process) environment() []string {
 
 // redirect opens the files of stdin and stdout.
 func (p *process) redirect(command *exec.Cmd, output *tail) (closeFiles func(), err error) {
-	root, err := os.OpenRoot(p.folder)
-	if err != nil {
-		return nil, err
-	}
-	defer root.Close()
 	var files []*os.File
 	closeFiles = func() {
 		for _, file := range files {
@@ -171,21 +166,15 @@ func (p *process) redirect(command *exec.Cmd, output *tail) (closeFiles func(), 
 		}
 	}
 	if p.run.Stdin != "" {
-		file, err := root.Open(p.run.Stdin)
+		file, err := openStdin(p.folder, p.run.Stdin)
 		if err != nil {
-			return nil, solver.Failed("the file %s for the standard input cannot be read: %s", p.run.Stdin, cause(err))
+			return nil, err
 		}
 		files = append(files, file)
 		command.Stdin = file
 	}
 	if p.run.Stdout != "" {
-		if parent := filepath.Dir(p.run.Stdout); parent != "." {
-			if err := root.MkdirAll(parent, 0o755); err != nil {
-				closeFiles()
-				return nil, err
-			}
-		}
-		file, err := root.Create(p.run.Stdout)
+		file, err := create(p.folder, p.run.Stdout, 0o644)
 		if err != nil {
 			closeFiles()
 			return nil, err
@@ -194,6 +183,23 @@ func (p *process) redirect(command *exec.Cmd, output *tail) (closeFiles func(), 
 		output.copy = file
 	}
 	return closeFiles, nil
+}
+
+func openStdin(folder, path string) (*os.File, error) {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	file, err := root.OpenFile(path, os.O_RDONLY|syscall.O_NONBLOCK, 0)
+	if err != nil {
+		return nil, solver.Failed("the file %s for the standard input cannot be read: %s", path, cause(err))
+	}
+	if info, err := file.Stat(); err != nil || !info.Mode().IsRegular() {
+		file.Close()
+		return nil, solver.Failed("the file %s for the standard input is not a plain file", path)
+	}
+	return file, nil
 }
 
 // A tail keeps the end of what is written to it, and calls flood when it is too much.

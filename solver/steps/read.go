@@ -12,6 +12,7 @@ import (
 	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/bench/workbook"
 	"ropebench/core/curve"
 	"ropebench/core/formula"
@@ -70,7 +71,7 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 			continue
 		}
 		if math.IsNaN(value.Number) || math.IsInf(value.Number, 0) {
-			return solver.Outputs{}, files.failure(out, looked{fmt.Errorf("in %s it is %g, not a finite number", out.File, value.Number), out.File, out.Match + out.Pointer})
+			return solver.Outputs{}, files.failure(out, looked{error: fmt.Errorf("in %s it is %g, not a finite number", out.File, value.Number), file: out.File, wanted: out.Match + out.Pointer})
 		}
 		outputs.Scalars = append(outputs.Scalars, value.Number)
 		if out.Gradient == nil {
@@ -80,10 +81,10 @@ func (r reader) read(folder string) (solver.Outputs, error) {
 		if err != nil {
 			return solver.Outputs{}, solver.Failed("output %s: its gradient: %s", out.Name, err)
 		}
-		if outputs.Gradients == nil {
-			outputs.Gradients = map[string]map[string]float64{}
+		if outputs.Derivatives == nil {
+			outputs.Derivatives = map[string]map[string]float64{}
 		}
-		outputs.Gradients[out.Name] = gradient
+		outputs.Derivatives[out.Name] = gradient
 	}
 	return outputs, nil
 }
@@ -209,9 +210,9 @@ func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
 		return curve.Curve{}, err
 	}
 	defer opened.Close()
-	c, err := bench.ReadCurve(opened, out.File, out.Curve.X, out.Curve.Y)
+	c, err := plain.Curve(opened, out.File, out.Curve.X, out.Curve.Y)
 	if err != nil {
-		err = looked{err, out.File, out.Curve.X + " " + out.Curve.Y}
+		err = looked{error: err, file: out.File, wanted: out.Curve.X + " " + out.Curve.Y}
 	}
 	return c, err
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/core/curve"
 	"ropebench/core/formula"
 )
@@ -21,7 +22,7 @@ func (f *resultFiles) at(out bench.Output, pointer jsonpointer.Pointer) (any, er
 	}
 	found, _, err := pointer.Get(document)
 	if err != nil {
-		return nil, looked{fmt.Errorf("%s has nothing at %s", out.File, out.Pointer), out.File, out.Pointer}
+		return nil, looked{error: fmt.Errorf("%s has nothing at %s", out.File, out.Pointer), file: out.File, wanted: out.Pointer}
 	}
 	return found, nil
 }
@@ -34,7 +35,7 @@ func jsonNumber(found any, out bench.Output) (float64, error) {
 		if _, isList := found.([]any); isList {
 			hint = "; take reduces a list"
 		}
-		return 0, fmt.Errorf("at %s in %s stands %s where a number was due%s", out.Pointer, out.File, bench.Short(string(shown)), hint)
+		return 0, fmt.Errorf("at %s in %s stands %s where a number was due%s", out.Pointer, out.File, plain.Short(string(shown)), hint)
 	}
 	return strconv.ParseFloat(number.String(), 64)
 }

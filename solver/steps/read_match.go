@@ -9,6 +9,7 @@ import (
 	"regexp"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 )
 
 // A matcher finds the lines of a pattern. Lines that cannot match are passed over by a word that each match must have.
@@ -22,7 +23,7 @@ func newMatcher(pattern string) (*matcher, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &matcher{compiled, []byte(bench.FixedWord(pattern))}, nil
+	return &matcher{compiled, []byte(plain.FixedWord(pattern))}, nil
 }
 
 // maxWindow is how much of a file is in memory at a time: whole lines.
@@ -47,11 +48,11 @@ func (f *resultFiles) match(out bench.Output, m *matcher) (float64, error) {
 	case err != nil:
 		return 0, fmt.Errorf("%s cannot be read by lines of at most %d bytes: %w", out.File, maxLine, err)
 	case found == 0:
-		return 0, looked{fmt.Errorf("no line of %s matches %s", out.File, out.Match), out.File, out.Match}
+		return 0, looked{error: fmt.Errorf("no line of %s matches %s", out.File, out.Match), file: out.File, wanted: out.Match}
 	case out.Which > found:
-		return 0, looked{fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which), out.File, out.Match}
+		return 0, looked{error: fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which), file: out.File, wanted: out.Match}
 	}
-	return bench.ReadNumber(text, out.File)
+	return plain.Number(text, out.File)
 }
 
 // windows calls see with parts of a file, each of whole lines, until it returns false.

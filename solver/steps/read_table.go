@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/core/curve"
 )
 
@@ -36,11 +37,11 @@ func column(rows [][]string, field int, out bench.Output) ([]float64, error) {
 	values := make([]float64, len(rows))
 	for i, row := range rows {
 		if field > len(row) {
-			return nil, looked{fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, bench.Short(strings.Join(row, " "))), out.File, strings.Join(row, " ")}
+			return nil, looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, plain.Short(strings.Join(row, " "))), file: out.File, wanted: strings.Join(row, " ")}
 		}
 		var err error
-		if values[i], err = bench.ReadNumber(row[field-1], out.File); err != nil {
-			return nil, looked{fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), out.File, strings.Join(row, " ")}
+		if values[i], err = plain.Number(row[field-1], out.File); err != nil {
+			return nil, looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: strings.Join(row, " ")}
 		}
 	}
 	return values, nil
@@ -64,7 +65,7 @@ func (f *resultFiles) rows(out bench.Output) ([][]string, error) {
 func chooseBlock(blocks [][][]string, out bench.Output) ([][]string, error) {
 	switch {
 	case len(blocks) == 0:
-		return nil, looked{fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After), out.File, out.Table.After}
+		return nil, looked{error: fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After), file: out.File, wanted: out.Table.After}
 	case out.Which == bench.AllBlocks:
 		var all [][]string
 		for _, block := range blocks {
@@ -74,7 +75,7 @@ func chooseBlock(blocks [][][]string, out bench.Output) ([][]string, error) {
 	case out.Which == 0:
 		return blocks[len(blocks)-1], nil
 	case out.Which > len(blocks):
-		return nil, looked{fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, len(blocks), out.Table.After, out.Which), out.File, out.Table.After}
+		return nil, looked{error: fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, len(blocks), out.Table.After, out.Which), file: out.File, wanted: out.Table.After}
 	}
 	return blocks[out.Which-1], nil
 }
@@ -106,9 +107,9 @@ func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
 				state = outside
 			}
 		case state == inside:
-			blocks[len(blocks)-1] = append(blocks[len(blocks)-1], bench.FieldsOf(line))
+			blocks[len(blocks)-1] = append(blocks[len(blocks)-1], plain.Fields(line))
 		default:
-			if fields := bench.FieldsOf(line); isNumber(fields[0]) {
+			if fields := plain.Fields(line); isNumber(fields[0]) {
 				blocks = append(blocks, [][]string{fields})
 				state = inside
 			} else if afterBlank {
@@ -124,6 +125,6 @@ func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
 }
 
 func isNumber(text string) bool {
-	_, err := bench.ReadNumber(text, "")
+	_, err := plain.Number(text, "")
 	return err == nil && text != ""
 }

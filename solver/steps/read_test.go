@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/bench/read"
 	"ropebench/solver"
 )
 
@@ -37,7 +38,7 @@ const answers = `{"list": [3, -1, 2], "curve": {"t": [0, 1, 2], "y": [5, 6, 4]},
 
 // readOne reads the outputs of a bench from files that stand there already.
 func readOne(t *testing.T, outputs string) (*bench.Bench, solver.Outputs, error) {
-	b, err := bench.Read("a.bench.yaml", []byte("bench: 1\ninputs: {a: {nominal: 1}}\nsolver: {steps: [{run: [true]}]}\noutputs:\n"+outputs))
+	b, err := read.Read("a.bench.yaml", []byte("bench: 1\ninputs: {a: {nominal: 1}}\nsolver: {steps: [{run: [true]}]}\noutputs:\n"+outputs))
 	require.NoError(t, err)
 	folder := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "frame.dat"), []byte(listing), 0o600))
@@ -49,6 +50,7 @@ func readOne(t *testing.T, outputs string) (*bench.Bench, solver.Outputs, error)
 }
 
 func TestTablesInText(t *testing.T) {
+	t.Parallel()
 	b, out, err := readOne(t, `  tip: {file: frame.dat, table: {after: displacements, field: 4}, take: trough}
   early: {file: frame.dat, table: {after: displacements, field: 2}, which: first, take: peak}
   all: {file: frame.dat, table: {after: displacements, field: 3}, which: all}
@@ -67,6 +69,7 @@ func TestTablesInText(t *testing.T) {
 }
 
 func TestListsAndCurvesAtPointers(t *testing.T) {
+	t.Parallel()
 	_, out, err := readOne(t, `  low: {file: a.json, pointer: /list, take: trough}
   way: {file: a.json, pointer: /curve, curve: {x: t, y: y}}
   area: {file: a.json, pointer: /curve, curve: {x: t, y: y}, take: integral}
@@ -81,6 +84,7 @@ func TestListsAndCurvesAtPointers(t *testing.T) {
 }
 
 func TestWhatIsNotThereIsNamed(t *testing.T) {
+	t.Parallel()
 	for outputs, says := range map[string]string{
 		"  a1: {file: frame.dat, table: {after: temperatures, field: 1}}":             `no line of frame.dat contains "temperatures" with rows of numbers below it`,
 		"  a1: {file: frame.dat, table: {after: displacements, field: 1}, which: 9}":  "has 2 tables below \"displacements\"; table 9 was asked for",

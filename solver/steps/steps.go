@@ -5,17 +5,18 @@ package steps
 import (
 	"context"
 	"errors"
-	"fmt"
 	"os"
-	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
 	"ropebench/bench"
+	"ropebench/bench/deck"
+	"ropebench/core/formula"
 	"ropebench/solver"
 )
 
-// A Solver runs the steps of a bench. It may be used by several goroutines, each with a job of its own.
+// A Solver runs the steps of a bench. Every worker may use it: nothing of one evaluation is left for the next.
 type Solver struct {
 	bench   *bench.Bench
 	content bench.Content
@@ -31,13 +32,13 @@ type step struct {
 	run  *bench.Run
 	post *bench.Post
 	book *bench.Workbook
-	deck bench.Deck
-	args []bench.Deck
+	deck deck.Deck
+	args []deck.Deck
 }
 
 // New prepares the steps of a bench whose files are in content. Programs are looked up on path.
 func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
-	reader, err := newReader(b.Outputs, b.InputNames())
+	reader, err := newReader(returned(b), b.InputNames())
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +55,7 @@ func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
 
 func prepare(described bench.Step, content bench.Content) (step, error) {
 	if fill := described.Fill; fill != nil {
-		deck, problems := fill.Deck(content.Files[bench.ContentPath(fill.From)].Text)
+		deck, problems := deck.Of(fill, content.Files[bench.ContentPath(fill.From)].Text)
 		if len(problems) > 0 {
 			return step{}, problems
 		}
@@ -68,7 +69,7 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 	}
 	prepared := step{name: "run " + described.Run.Args[0], run: described.Run}
 	for _, argument := range described.Run.Args {
-		deck, problems := bench.ParseDeck(argument, []byte(argument))
+		deck, problems := deck.Parse(argument, []byte(argument))
 		if len(problems) > 0 {
 			return step{}, problems
 		}
@@ -77,8 +78,28 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 	return prepared, nil
 }
 
-// Written gives every text that is put into a deck or an argument.
-func (s *Solver) Written(value func(name string) bench.Value) []string {
+// returned lists the outputs as they are returned: numbers by name, then vectors and curves.
+func returned(b *bench.Bench) []bench.Output {
+	return slices.SortedFunc(slices.Values(b.Outputs), func(x, y bench.Output) int {
+		if xNumber, yNumber := x.Shape() == formula.Number, y.Shape() == formula.Number; xNumber != yNumber {
+			if xNumber {
+				return -1
+			}
+			return 1
+		}
+		return strings.Compare(x.Name, y.Name)
+	})
+}
+
+// Question implements solver.Solver: every text that is put into a deck, an argument or a request.
+func (s *Solver) Question(question []byte, _ []float64, lookup solver.Lookup) []byte {
+	for _, text := range s.written(lookup) {
+		question = append(append(question, text...), 0)
+	}
+	return question
+}
+
+func (s *Solver) written(value solver.Lookup) []string {
 	var written []string
 	for _, step := range s.steps {
 		if step.post != nil {
@@ -98,7 +119,7 @@ func (s *Solver) Written(value func(name string) bench.Value) []string {
 }
 
 // AsWritten gives, for each name that is written anywhere, the value that the solver reads there.
-func (s *Solver) AsWritten(value func(name string) bench.Value) map[string]float64 {
+func (s *Solver) AsWritten(value solver.Lookup) map[string]float64 {
 	written := map[string]float64{}
 	for _, step := range s.steps {
 		step.deck.AsWritten(value, written)
@@ -123,6 +144,18 @@ func (s *Solver) Programs() []string {
 	return programs
 }
 
+// Noisy implements solver.Noise.
+func (s *Solver) Noisy() bool { return s.bench.Solver.Noisy }
+
+// NeedsFolder implements solver.Opener.
+func (s *Solver) NeedsFolder() bool { return true }
+
+// Open implements solver.Opener: programs are started anew for each evaluation, so that there is nothing to keep.
+func (s *Solver) Open(context.Context, solver.Worker) (solver.Session, error) { return s, nil }
+
+// Close implements solver.Session.
+func (s *Solver) Close() error { return nil }
+
 // Solve makes one evaluation in the working folder of the job.
 func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
 	if err := s.copyFiles(job.Folder); err != nil {
@@ -131,7 +164,7 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 	var times []solver.StepTime
 	for _, step := range s.steps {
 		began := time.Now()
-		err := s.do(ctx, step, job)
+		err := spoiled(step.name, s.do(ctx, step, job))
 		times = append(times, solver.StepTime{Name: step.name, Elapsed: time.Since(began)})
 		var failure *solver.Failure
 		if errors.As(err, &failure) {
@@ -143,6 +176,7 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 	}
 	began := time.Now()
 	outputs, err := s.reader.read(job.Folder)
+	err = spoiled("read outputs", err)
 	times = append(times, solver.StepTime{Name: "read outputs", Elapsed: time.Since(began)})
 	var failure *solver.Failure
 	if errors.As(err, &failure) {
@@ -154,40 +188,58 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 
 func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
 	if step.fill != nil {
-		text, err := step.deck.Fill(job.Value)
+		text, err := step.deck.Fill(job.Lookup)
 		if err != nil {
 			return solver.Failed("fill %s, %s", step.fill.To, err)
 		}
 		return writeFile(job.Folder, step.fill.To, text, 0o644)
 	}
 	if step.post != nil {
-		return send(ctx, step.post, s.body(job.Value), job.Folder)
+		return send(ctx, step.post, s.body(job.Lookup), job.Folder)
 	}
 	if step.book != nil {
 		return s.setCells(step.book, job)
 	}
 	args := make([]string, len(step.args))
 	for i, argument := range step.args {
-		text, err := argument.Fill(job.Value)
+		text, err := argument.Fill(job.Lookup)
 		if err != nil {
 			return solver.Failed("argument %d of %s, %s", i, step.run.Args[0], err)
 		}
 		args[i] = string(text)
 	}
-	p := process{args: args, run: step.run, folder: job.Folder, path: s.path, mark: job.ID}
+	p := process{args: args, run: step.run, folder: job.Folder, path: s.path, id: job.ID}
 	return p.start(ctx)
 }
 
-// copyFiles puts the files of the bench, other than the bench file itself and decks that are filled, into the folder.
-func (s *Solver) copyFiles(folder string) error {
-	decks := map[string]bool{s.content.File: true}
-	for _, step := range s.steps {
-		if step.fill != nil {
-			decks[bench.ContentPath(step.fill.From)] = true
+// reads is true for a file of the bench that the steps can read: one below `files`, a deck, a workbook, or what a program
+// reads from its standard input. Others, such as limit curves and measurements, are for the bench alone.
+func (s *Solver) reads(path string) bool {
+	for _, file := range s.bench.Solver.Files {
+		if named := bench.ContentPath(file); path == named || strings.HasPrefix(path, named+"/") || named == "." {
+			return path != s.content.File
 		}
 	}
+	for _, step := range s.bench.Solver.Steps {
+		switch {
+		case step.Fill != nil && bench.ContentPath(step.Fill.From) == path,
+			step.Workbook != nil && bench.ContentPath(step.Workbook.File) == path,
+			step.Run != nil && step.Run.Stdin != "" && bench.ContentPath(step.Run.Stdin) == path:
+			return true
+		}
+	}
+	return false
+}
+
+// fills is true for a deck: only what is made of it stands in the working folder.
+func (s *Solver) fills(path string) bool {
+	return slices.ContainsFunc(s.steps, func(step step) bool { return step.fill != nil && bench.ContentPath(step.fill.From) == path })
+}
+
+// copyFiles puts the files that the steps read, other than decks, into the folder.
+func (s *Solver) copyFiles(folder string) error {
 	for path, file := range s.content.Files {
-		if decks[path] {
+		if !s.reads(path) || s.fills(path) {
 			continue
 		}
 		mode := os.FileMode(0o644)
@@ -199,19 +251,4 @@ func (s *Solver) copyFiles(folder string) error {
 		}
 	}
 	return nil
-}
-
-// writeFile writes below folder, whatever links an earlier step may have put there.
-func writeFile(folder, path string, text []byte, mode os.FileMode) error {
-	root, err := os.OpenRoot(folder)
-	if err != nil {
-		return err
-	}
-	defer root.Close()
-	if parent := filepath.Dir(path); parent != "." {
-		if err := root.MkdirAll(parent, 0o755); err != nil {
-			return fmt.Errorf("make the folder of %s: %w", path, err)
-		}
-	}
-	return root.WriteFile(path, text, mode)
 }

@@ -18,7 +18,7 @@ func (s *Solver) setCells(w *bench.Workbook, job solver.Job) error {
 	}
 	defer book.Close()
 	for _, set := range w.Set {
-		value := job.Value(set.Input)
+		value := job.Lookup(set.Input)
 		if err := book.Set(set.Cell, value.Number, value.Word); err != nil {
 			return solver.Failed("%s: %s", w.File, err)
 		}

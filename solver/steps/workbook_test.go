@@ -10,6 +10,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"ropebench/bench"
+	"ropebench/bench/read"
 	"ropebench/solver"
 )
 
@@ -39,18 +40,19 @@ outputs:
   x: {file: cost.xlsx, ` + output + `}
 `
 	content := bench.Content{File: "a.bench.yaml", Files: map[string]bench.File{"a.bench.yaml": {Text: []byte(file)}, "cost.xlsx": {Text: costBook(t)}}}
-	b, err := bench.Parse(content)
+	b, err := read.Parse(content)
 	require.NoError(t, err)
 	s, err := New(b, content, os.Getenv("PATH"))
 	require.NoError(t, err)
 	row, folder := b.NominalRow(), t.TempDir()
 	value := func(name string) bench.Value { v, _ := b.ValueIn(row, name); return v }
-	assert.Equal(t, []string{"4", "wood"}, s.Written(value), "what the workbook depends on")
-	out, err := s.Solve(t.Context(), solver.Job{ID: t.Name(), Folder: folder, Value: value})
+	assert.Equal(t, []string{"4", "wood"}, s.written(value), "what the workbook depends on")
+	out, err := s.Solve(t.Context(), solver.Job{ID: t.Name(), Folder: folder, Lookup: value})
 	return out, folder, err
 }
 
 func TestAWorkbookIsSetCalculatedAndRead(t *testing.T) {
+	t.Parallel()
 	out, folder, err := solveBook(t, "cell: Sheet1!B1")
 	require.NoError(t, err)
 	assert.Equal(t, []float64{2}, out.Scalars, "4 times 0.5")
@@ -74,6 +76,7 @@ func TestAWorkbookIsSetCalculatedAndRead(t *testing.T) {
 }
 
 func TestAWorkbookThatCannotBeCalculatedIsAFailure(t *testing.T) {
+	t.Parallel()
 	for output, says := range map[string]string{
 		"cell: Sheet1!C2": "output x: in cost.xlsx: Sheet1!C1 cannot be calculated: =GLUE(A1)",
 		"cell: Sheet1!D1": `Sheet1!D1 has "steel" where a number was due`,

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { benchPath, request } from './request'
-import type { Deck, Edited, Files, FileText, PlacesOrder, Problem, Revision } from './types'
+import type { Deck, Edited, Files, FileText, PlacesOrder, Problem, Revision, Schema } from './types'
 
 const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${file.split('/').map(encodeURIComponent).join('/')}`
 
@@ -23,6 +23,9 @@ export const useDeck = (bench: string, revision: number, file: string | undefine
 export const useRevisions = (bench: string, revision: number) =>
   useQuery({ queryKey: ['revisions', bench, revision], queryFn: () => request<Revision[]>('GET', `${benchPath(bench)}/revisions`) })
 
+/** The JSON Schema of the bench file. */
+export const useBenchSchema = () => useQuery({ queryKey: ['schema'], queryFn: () => request<Schema>('GET', '/schema/bench.json'), staleTime: Infinity })
+
 /** What would be wrong if a file had this text; asked for each text that is typed. */
 export const useCheck = (bench: string, file: string, text: string, changed: boolean) =>
   useQuery({
@@ -41,7 +44,7 @@ const useEdited = (bench: string) => {
 export const useSaveFile = (bench: string, file: string) => {
   const edited = useEdited(bench)
   return useMutation({
-    mutationFn: (body: { text: string; mark: string }) => request<Edited>('PUT', filePath(bench, 'files', file), body),
+    mutationFn: (body: { text: string; digest: string }) => request<Edited>('PUT', filePath(bench, 'files', file), body),
     onSuccess: edited,
   })
 }

@@ -15,7 +15,7 @@ export function useLive(): Connection {
       source = new EventSource('/v1/events')
       source.onopen = () => setConnection('live')
       source.onerror = () => setConnection('lost')
-      source.addEventListener('run', (event) => takeRun(queries, JSON.parse(event.data) as Run))
+      source.addEventListener('run', (event) => takeRun(queries, JSON.parse(event.data as string) as Run))
       source.addEventListener('bench', () => {
         void queries.invalidateQueries({ queryKey: ['bench'] })
         void queries.invalidateQueries({ queryKey: ['benches'] })

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { benchPath, request } from './request'
-import type { Bench, BenchSummary, Order, Point, PointDetail, Points, Run } from './types'
+import { benchPath, request, requestBytes } from './request'
+import { decodeTable, joinTables, settledRows, type Table } from './table'
+import type { Bench, BenchSummary, EvaluationDetail, Order, Result, Run } from './types'
 
 export const useBenches = () =>
   useQuery({ queryKey: ['benches'], queryFn: () => request<BenchSummary[]>('GET', '/v1/benches') })
@@ -20,61 +21,62 @@ export const useRuns = (bench: string) =>
 export const useRun = (id: number | undefined) =>
   useQuery({ queryKey: ['run', id], queryFn: () => request<Run>('GET', `/v1/runs/${id}`), enabled: id !== undefined })
 
-export const usePoint = (run: number | undefined, evaluation: number | undefined) =>
+/** What a run has found until now: asked again whenever that has changed. */
+export const useResult = (run: Run | undefined) =>
   useQuery({
-    queryKey: ['point', run, evaluation],
-    queryFn: () => request<PointDetail>('GET', `/v1/runs/${run}/points/${evaluation}`),
+    queryKey: ['result', run?.run, run?.version],
+    queryFn: () => request<Result>('GET', `/v1/runs/${run!.run}/result`),
+    enabled: run !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before: Result | undefined) => (before?.run === String(run?.run) ? before : undefined),
+  })
+
+export const useEvaluation = (run: number | undefined, evaluation: number | undefined) =>
+  useQuery({
+    queryKey: ['evaluation', run, evaluation],
+    queryFn: () => request<EvaluationDetail>('GET', `/v1/runs/${run}/evaluations/${evaluation}`),
     enabled: run !== undefined && evaluation !== undefined,
     staleTime: Infinity, // an evaluation never changes
     placeholderData: (before) => before, // the curve of the last best stays until the next is here
   })
 
-/** How many evaluations are drawn at most; more make a figure slow and no clearer. */
-export const mostDrawn = 20_000
-const pageSize = 10_000
-
 /**
- * The evaluations of a run in the order of their numbers. While the run goes on, only what is new is asked: everything
- * behind the last number before the first gap, since evaluations of an external solver end out of order.
+ * The evaluations of a run by columns, in the order of their numbers. While the run goes on, only what is new is asked:
+ * everything behind the last number before the first gap, since evaluations of an external solver end out of order.
  */
-export const usePoints = (run: Run | undefined) => {
+export const useTable = (run: Run | undefined) => {
   const queries = useQueryClient()
   return useQuery({
-    queryKey: ['points', run?.run, run?.evaluations],
+    queryKey: ['table', run?.run, run?.evaluations],
     enabled: run !== undefined,
     staleTime: Infinity,
-    placeholderData: (before: Points | undefined) => before,
+    structuralSharing: false, // typed arrays are compared number by number otherwise
+    placeholderData: (before: { run: number; table: Table } | undefined) => (before?.run === run?.run ? before : undefined),
     queryFn: async () => {
-      const known = newestPoints(queries, run!.run)
-      const settled = known ? beforeGap(known.points) : []
-      let page = await request<Points>('GET', `/v1/runs/${run!.run}/points?limit=${pageSize}&after=${settled.length}`)
-      const points = [...settled, ...page.points]
-      while (page.next && points.length < mostDrawn) {
-        page = await request<Points>('GET', `/v1/runs/${run!.run}/points?limit=${pageSize}&after=${page.next}`)
-        points.push(...page.points)
-      }
-      return { inputs: page.inputs, columns: page.columns, points }
+      const known = newestTable(queries, run!.run)
+      const settled = known ? settledRows(known) : 0
+      const more = decodeTable(await requestBytes(`/v1/runs/${run!.run}/columns?after=${settled}`))
+      return { run: run!.run, table: known ? joinTables(known, settled, more) : more }
     },
+    select: (data) => data.table,
   })
 }
 
-function newestPoints(queries: QueryClient, run: number): Points | undefined {
-  const all = queries.getQueriesData<Points>({ queryKey: ['points', run] }).map(([, data]) => data)
-  return all.filter((data) => data !== undefined).sort((a, b) => b.points.length - a.points.length)[0]
+function newestTable(queries: QueryClient, run: number): Table | undefined {
+  const all = queries.getQueriesData<{ table: Table }>({ queryKey: ['table', run] }).map(([, data]) => data?.table)
+  return all.filter((table) => table !== undefined).sort((a, b) => b.rows - a.rows)[0]
 }
 
-function beforeGap(points: Point[]): Point[] {
-  const gap = points.findIndex((point, i) => point.evaluation !== i + 1)
-  return gap < 0 ? points : points.slice(0, gap)
-}
+/** The later of two states of a run: an answer that comes late never undoes an event. */
+const later = (a: Run | undefined, b: Run): Run => (a && a.version > b.version ? a : b)
 
 /** Puts a run that has changed into everything that shows it. */
 export function takeRun(queries: QueryClient, run: Run) {
-  queries.setQueryData<Run>(['run', run.run], (before) => ({ ...run, changes: before?.changes, newest: before?.newest }))
+  queries.setQueryData<Run>(['run', run.run], (before) => ({ ...later(before, run), changes: before?.changes, newest: before?.newest }))
   queries.setQueryData<Run[]>(['runs', run.bench], (before) => {
     if (!before) return before
     const known = before.some((r) => r.run === run.run)
-    return known ? before.map((r) => (r.run === run.run ? run : r)) : [run, ...before]
+    return known ? before.map((r) => (r.run === run.run ? later(r, run) : r)) : [run, ...before]
   })
 }
 

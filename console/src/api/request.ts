@@ -18,8 +18,17 @@ export async function request<T>(method: 'GET' | 'POST' | 'PUT', path: string, b
     body: body === undefined ? undefined : JSON.stringify(body),
   })
   if (response.ok) return (await response.json()) as T
-  const problem = await response
-    .json()
-    .catch(() => ({ title: 'No answer', status: response.status, detail: `The service answered ${response.status}.` }))
-  throw new Answer(problem as Problem)
+  throw await refusal(response)
+}
+
+/** Makes a request and returns the bytes of its answer; throws an Answer where the service refuses. */
+export async function requestBytes(path: string): Promise<ArrayBuffer> {
+  const response = await fetch(path)
+  if (response.ok) return response.arrayBuffer()
+  throw await refusal(response)
+}
+
+async function refusal(response: Response): Promise<Answer> {
+  const silent: Problem = { title: 'No answer', status: response.status, detail: `The service answered ${response.status}.` }
+  return new Answer((await response.json().catch(() => silent)) as Problem)
 }

@@ -10,16 +10,34 @@ export type Requirement = Schemas['Requirement']
 export type Study = Schemas['Study']
 export type Order = Schemas['Order']
 export type Run = Schemas['Run']
-export type Best = Schemas['Best']
+export type Design = Schemas['Design']
+export type Result = Schemas['Result']
+export type Headline = Schemas['Headline']
 export type Judgment = Schemas['Judgment']
-export type Point = Schemas['Point']
-export type Points = Schemas['Points']
-export type PointDetail = Schemas['PointDetail']
+export type EvaluationDetail = Schemas['EvaluationDetail']
 export type Problem = Schemas['Problem']
 export type Revision = Schemas['Revision']
 export type Files = Schemas['Files']
 export type FileText = Schemas['FileText']
 export type Edited = Schemas['Edited']
 export type Deck = Schemas['Deck']
-export type Segment = Deck['lines'][number][number]
+export type Segment = Schemas['Segment']
 export type PlacesOrder = NonNullable<operations['changePlaces']['requestBody']>['content']['application/json']
+
+/** A JSON Schema, as far as completion reads it. */
+export interface Schema {
+  $ref?: string
+  $defs?: Record<string, Schema>
+  description?: string
+  properties?: Record<string, Schema>
+  additionalProperties?: boolean | Schema
+  items?: Schema
+  enum?: unknown[]
+  const?: unknown
+  type?: string | string[]
+  oneOf?: Schema[]
+  anyOf?: Schema[]
+  allOf?: Schema[]
+  if?: Schema
+  then?: Schema
+}

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useChangePlaces, useDeck, useFiles } from '../api/files'
@@ -37,9 +37,8 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
   const navigate = useNavigate()
   const click = (number: Chosen, inputs: string[] | undefined) => {
     change.reset()
-    if (!inputs) return setChosen(number)
-    setChosen(undefined)
-    change.mutate({ deck: file, input: inputs[0]!, numbers: [{ line: number.line, field: number.field }], give_back: true })
+    setChosen(inputs ? undefined : number)
+    if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [{ line: number.line, field: number.field }], give_back: true })
   }
   const last = deck.data ? deck.data.from + deck.data.lines.length - 1 : 0
   return (
@@ -108,12 +107,20 @@ function taken(deck: Deck): { line: number; field: number; text: string; inputs:
 
 const placeId = (line: number, field: number) => `number-${line}-${field}`
 
+const focus = (element: HTMLElement | null) => element?.focus()
+
 /** Lists what is taken, each once, with the way to it; the first is shown at the beginning. */
 function Taken({ deck }: { deck: Deck }) {
   const all = taken(deck)
   const names = [...new Set(all.flatMap((n) => n.inputs))]
-  const show = (line: number, field: number) => document.getElementById(placeId(line, field))?.scrollIntoView?.({ block: 'center' })
-  useEffect(() => show(all[0]!.line, all[0]!.field), [deck.path]) // once for each deck: the top of a deck is mostly a mesh
+  const show = (line: number, field: number) => document.getElementById(placeId(line, field))?.scrollIntoView({ block: 'center' })
+  const first = all[0]!
+  const shown = useRef('')
+  useEffect(() => {
+    if (shown.current === deck.path) return // once for each deck: the top of a deck is mostly a mesh
+    shown.current = deck.path
+    show(first.line, first.field)
+  })
   return (
     <Panel title="Taken numbers">
       <table className="plain mb-2">
@@ -199,7 +206,7 @@ function Take({ bench, deck, chosen, busy, onTake, onCancel }: TakeProps) {
       >
         <Form.Group controlId="input-name">
           <Form.Label>Name of the input</Form.Label>
-          <Form.Control autoFocus list="input-names" value={name} placeholder="plate_thickness" onChange={(e) => setName(e.target.value.trim())} />
+          <Form.Control ref={focus} list="input-names" value={name} placeholder="plate_thickness" onChange={(e) => setName(e.target.value.trim())} />
           <datalist id="input-names">
             {bench.inputs.map((i) => (
               <option key={i.name} value={i.name} />

@@ -1,11 +1,12 @@
-import { useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { useNavigate, useParams } from 'react-router'
-import { useCheck, useFile, useFiles, useSaveFile } from '../api/files'
-import type { FileText } from '../api/types'
+import { useBenchSchema, useCheck, useFile, useFiles, useSaveFile } from '../api/files'
+import type { FileText, Schema } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { FileProblems, Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
+import { TextEditor, type EditorHandle } from './TextEditor'
 
 /** The bench file and its decks, to be changed in the folder, with what is wrong beside the text. */
 export function FilesPage() {
@@ -14,12 +15,14 @@ export function FilesPage() {
   const navigate = useNavigate()
   const file = useParams()['*'] || files.data?.file
   const text = useFile(bench.name, file)
+  const schema = useBenchSchema()
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 340px' }}>
       {files.error && <Trouble error={files.error} />}
       {text.error && <Trouble error={text.error} />}
-      {text.data && (
-        <Editor key={`${file}:${text.data.mark}`} bench={bench.name} file={text.data}>
+      {schema.error && <Trouble error={schema.error} />}
+      {text.data && schema.data && (
+        <Editor key={`${file}:${text.data.digest}`} bench={bench.name} file={text.data} schema={file === files.data?.file ? schema.data : undefined}>
           <Panel title="Files" aside={bench.folder}>
             <Form.Select aria-label="File" value={file} onChange={(e) => void navigate(`../files/${e.target.value}`)}>
               {files.data?.files.map((f) => (
@@ -36,33 +39,18 @@ export function FilesPage() {
   )
 }
 
-function Editor({ bench, file, children }: { bench: string; file: FileText; children: React.ReactNode }) {
+function Editor({ bench, file, schema, children }: { bench: string; file: FileText; schema: Schema | undefined; children: React.ReactNode }) {
   const [text, setText] = useState(file.text)
-  const area = useRef<HTMLTextAreaElement>(null)
+  const editor = useRef<EditorHandle>(null)
   const changed = text !== file.text
   const check = useCheck(bench, file.path, text, changed)
   const save = useSaveFile(bench, file.path)
-  const problems = changed ? (check.data?.problems ?? []) : []
-  const own = new Map(problems.filter((p) => p.file === file.path).map((p) => [p.line, p.message]))
-  const goTo = (line: number) => {
-    const at = text.split('\n').slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0)
-    area.current?.focus()
-    area.current?.setSelectionRange(at, at + (text.split('\n')[line - 1]?.length ?? 0))
-  }
+  const problems = useMemo(() => (changed ? (check.data?.problems ?? []) : []), [changed, check.data])
+  const own = useMemo(() => problems.filter((p) => p.file === file.path), [problems, file.path])
   return (
     <>
       <Panel title={file.path} aside={changed ? 'changed, not saved' : 'as it stands in its folder'}>
-        <div className="editor">
-          <pre aria-hidden="true">
-            {text.split('\n').map((_, i) => (
-              <span key={i} className={own.has(i + 1) ? 'wrong' : undefined} title={own.get(i + 1)}>
-                {i + 1}
-                {'\n'}
-              </span>
-            ))}
-          </pre>
-          <textarea ref={area} aria-label={file.path} value={text} spellCheck={false} wrap="off" rows={text.split('\n').length} onChange={(e) => setText(e.target.value)} />
-        </div>
+        <TextEditor label={file.path} text={file.text} schema={schema} problems={own} onChange={setText} handle={editor} />
       </Panel>
       <div className="d-flex flex-column gap-3">
         {children}
@@ -73,7 +61,7 @@ function Editor({ bench, file, children }: { bench: string; file: FileText; chil
             <ul className="problems">
               {problems.map((p) => (
                 <li key={`${p.file}:${p.line}:${p.message}`}>
-                  {p.file === file.path ? <button onClick={() => goTo(p.line)}>line {p.line}</button> : <b>{p.file}, line {p.line}</b>}: {p.message}
+                  {p.file === file.path ? <button onClick={() => editor.current?.goTo(p.line)}>line {p.line}</button> : <b>{p.file}, line {p.line}</b>}: {p.message}
                 </li>
               ))}
             </ul>
@@ -87,10 +75,10 @@ function Editor({ bench, file, children }: { bench: string; file: FileText; chil
             </>
           )}
           <div className="d-flex gap-2 mt-2">
-            <Button disabled={!changed || save.isPending} onClick={() => save.mutate({ text, mark: file.mark })}>
+            <Button disabled={!changed || save.isPending} onClick={() => save.mutate({ text, digest: file.digest })}>
               {problems.length > 0 ? 'Save all the same' : 'Save'}
             </Button>
-            <Button variant="outline" disabled={!changed} onClick={() => setText(file.text)}>
+            <Button variant="outline" disabled={!changed} onClick={() => editor.current?.replace(file.text)}>
               Undo all
             </Button>
           </div>

@@ -1,6 +1,6 @@
 import { Button } from 'react-bootstrap'
-import { usePoint, useStartRun } from '../api/queries'
-import type { Bench, PointDetail, Run } from '../api/types'
+import { useEvaluation, useStartRun } from '../api/queries'
+import type { Bench, EvaluationDetail, Run } from '../api/types'
 import { CurveFigure } from '../parts/CurveFigure'
 import { Panel } from '../parts/Panel'
 import { RequirementsTable } from '../parts/RequirementsTable'
@@ -13,7 +13,7 @@ import { nominalRun, usePlace } from '../places/place'
 export function Overview() {
   const { bench, runs } = usePlace()
   const nominal = nominalRun(bench, runs)
-  const point = usePoint(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
+  const point = useEvaluation(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1.35fr)' }}>
       {bench.problems && (
@@ -74,7 +74,7 @@ function Statement({ text }: { text: string }) {
   )
 }
 
-function NominalHead({ bench, run, point }: { bench: Bench; run: Run | undefined; point: PointDetail | undefined }) {
+function NominalHead({ bench, run, point }: { bench: Bench; run: Run | undefined; point: EvaluationDetail | undefined }) {
   const start = useStartRun(bench.name)
   const busy = start.isPending || (run !== undefined && atWork(run))
   return (
@@ -137,7 +137,7 @@ function Inputs({ bench }: { bench: Bench }) {
   )
 }
 
-function Outputs({ bench, point }: { bench: Bench; point: PointDetail }) {
+function Outputs({ bench, point }: { bench: Bench; point: EvaluationDetail }) {
   return (
     <Panel title="Outputs" aside="of the nominal design">
       <div className="scroll">

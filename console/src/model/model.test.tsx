@@ -1,5 +1,6 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { EditorView } from '@codemirror/view'
+import { act, cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { MemoryRouter, Outlet, Route, Routes } from 'react-router'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Bench, Deck, Run } from '../api/types'
@@ -28,10 +29,11 @@ beforeEach(() => {
   vi.stubGlobal('fetch', async (path: string, init?: { method?: string; body?: string }) => {
     const answer = (body: unknown) => new Response(JSON.stringify(body))
     if (init?.method !== 'GET') sent.push({ method: init!.method!, path, body: JSON.parse(init!.body!) })
+    if (path.startsWith('/schema/')) return answer({})
     if (path.endsWith('/check')) return answer({ problems, statement: 'Find\n  web' })
-    if (path.endsWith('/places') || init?.method === 'PUT') return answer({ revision: 4, mark: 'm2', text: '' })
+    if (path.endsWith('/places') || init?.method === 'PUT') return answer({ revision: 4, digest: 'm2', text: '' })
     if (path.endsWith('/files')) return answer({ file: 'plate.bench.yaml', files })
-    if (path.includes('/files/')) return answer({ path: 'plate.bench.yaml', text: 'bench: 1\ntitle: Plate\n', mark: 'm1' })
+    if (path.includes('/files/')) return answer({ path: 'plate.bench.yaml', text: 'bench: 1\ntitle: Plate\n', digest: 'm1' })
     if (path.includes('/decks/')) return answer(deck)
     return answer([{ number: 3, title: 'Plate', created: '2026-11-23T08:00:00Z', changes: ['web: nominal 7 -> 8'] }, { number: 1, title: 'Plate', created: '2026-11-22T08:00:00Z', changes: [] }])
   })
@@ -100,27 +102,31 @@ describe('Decks', () => {
   })
 })
 
+const editorOf = async (file: string) => EditorView.findFromDOM(await screen.findByLabelText(file))!
+const write = (editor: EditorView, text: string) => act(() => editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: text } }))
+
 describe('FilesPage', () => {
-  it('checks the text as it is typed, and saves it with the mark that it was read by', async () => {
+  it('checks the text as it is typed, and saves it with the digest that it was read by', async () => {
     show('files')
-    const area = (await screen.findByRole('textbox')) as HTMLTextAreaElement
-    expect((screen.getByText('Save') as HTMLButtonElement).disabled).toBe(true)
+    const editor = await editorOf('plate.bench.yaml')
+    expect(screen.getByText<HTMLButtonElement>('Save').disabled).toBe(true)
     problems = [{ file: 'plate.bench.yaml', line: 2, message: 'title is missing' }]
-    fireEvent.change(area, { target: { value: 'bench: 1\ntitle:\n' } })
+    write(editor, 'bench: 1\ntitle:\n')
     fireEvent.click(await screen.findByText('line 2'))
-    expect(area.selectionStart).toBe(9)
+    expect(editor.state.selection.main.from).toBe(9)
     fireEvent.click(screen.getByText('Save all the same'))
     await waitFor(() => expect(sent.some((s) => s.method === 'PUT')).toBe(true))
     expect(sent.find((s) => s.method === 'PUT')).toEqual({
-      method: 'PUT', path: '/v1/benches/plate/files/plate.bench.yaml', body: { text: 'bench: 1\ntitle:\n', mark: 'm1' },
+      method: 'PUT', path: '/v1/benches/plate/files/plate.bench.yaml', body: { text: 'bench: 1\ntitle:\n', digest: 'm1' },
     })
   })
   it('shows the problem in words where the text has no mistakes', async () => {
     show('files')
-    fireEvent.change(await screen.findByRole('textbox'), { target: { value: 'bench: 1\n' } })
+    const editor = await editorOf('plate.bench.yaml')
+    write(editor, 'bench: 1\n')
     await screen.findByText('no mistakes')
     fireEvent.click(screen.getByText('Undo all'))
-    expect((screen.getByRole('textbox') as HTMLTextAreaElement).value).toContain('title: Plate')
+    expect(editor.state.doc.toString()).toContain('title: Plate')
   })
 })
 

@@ -1,11 +1,10 @@
-import type { Data, Layout } from 'plotly.js'
-import { useCallback } from 'react'
-import type { Output, PointDetail, Requirement } from '../api/types'
-import { axis, Figure, type Colours, type Plot } from './Figure'
+import { useMemo } from 'react'
+import type { EvaluationDetail, Output, Requirement } from '../api/types'
+import { Lines, type Line } from './Lines'
 
-type Props = { output: Output; design?: PointDetail; designName?: string; nominal?: PointDetail; requirements: Requirement[]; height?: number }
+type Props = { output: Output; design?: EvaluationDetail; designName?: string; nominal?: EvaluationDetail; requirements: Requirement[]; height?: number }
 
-type Curve = PointDetail['curves'][string]
+type Curve = EvaluationDetail['curves'][string]
 
 const withUnit = (name: string, unit?: string) => (unit ? `${name}, ${unit}` : name)
 
@@ -25,7 +24,7 @@ export function farthestApart(curve: Curve, other: Curve): { i: number; above: b
 const samePeak = 0.02 // a requirement is on the peak of a curve if its value is as near to it, as a share of it
 
 /** The upper limits that apply to a curve: those of requirements on the curve itself, or on its peak. */
-export function limitsOf(output: Output, requirements: Requirement[], detail?: PointDetail): Requirement[] {
+export function limitsOf(output: Output, requirements: Requirement[], detail?: EvaluationDetail): Requirement[] {
   const peak = Math.max(...(detail?.curves[output.name]?.y ?? []))
   return requirements.filter((q) => {
     if (q.kind !== 'at_most') return false
@@ -38,6 +37,7 @@ export function limitsOf(output: Output, requirements: Requirement[], detail?: P
 /** The range of the values with room for limits and names. */
 function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
   const all = [...curves.flatMap((curve) => curve?.y ?? []), ...limits]
+  if (all.length === 0) return [0, 1]
   const [low, high] = all.reduce(([a, b], y) => [Math.min(a, y), Math.max(b, y)], [Infinity, -Infinity])
   const pad = (high - low || 1) * 0.12
   return [low - pad / 2, high + pad]
@@ -45,38 +45,32 @@ function room(curves: (Curve | undefined)[], limits: number[]): [number, number]
 
 /** A curve of one design over that of the nominal, with the limits of requirements in the same unit that name its peak. */
 export function CurveFigure({ output, design, designName = 'this design', nominal, requirements, height = 230 }: Props) {
-  const draw = useCallback(
-    (c: Colours): Plot => {
-      const data: Data[] = []
-      const annotations: Partial<Layout['annotations'][number]>[] = []
-      const before = nominal?.curves[output.name]
-      const after = design?.curves[output.name]
-      const add = (curve: Curve | undefined, other: Curve | undefined, name: string, colour: string, width: number) => {
-        if (!curve) return
-        data.push({ x: curve.x, y: curve.y, mode: 'lines', type: 'scatter', name, line: { color: colour, width }, hovertemplate: `${name}: %{y:.4~g} ${output.unit ?? ''} at %{x:.4~g} ${output.x_unit ?? ''}<extra></extra>` })
-        if (!other) return
-        const { i, above } = farthestApart(curve, other)
-        annotations.push({ x: curve.x[i], y: curve.y[i], text: name, showarrow: false, font: { size: 12, color: colour }, yshift: above ? 11 : -13 })
-      }
-      add(before, after, 'nominal', after ? c.slate : c.teal, after ? 1.3 : 2.2)
-      add(after, before, designName, c.teal, 2.2)
-      const limits = limitsOf(output, requirements, design ?? nominal)
-      const shapes = limits.map((q) => ({ type: 'line' as const, xref: 'paper' as const, x0: 0, x1: 1, y0: q.limits[0]!, y1: q.limits[0]!, line: { color: c.ochre, width: 1, dash: 'dash' as const } }))
-      for (const q of limits) {
-        annotations.push({ xref: 'paper', x: 1, y: q.limits[0]!, xanchor: 'right', yanchor: 'bottom', showarrow: false, text: `${q.id}: ${q.limit}`, font: { size: 11, color: c.ochre } })
-      }
-      const name = output.label ?? output.name
-      return {
-        data,
-        layout: {
-          xaxis: { ...axis(withUnit(output.x ?? 'x', output.x_unit), c), showgrid: false },
-          yaxis: { ...axis(withUnit(name.toLowerCase(), output.unit), c), range: room([before, after], limits.map((q) => q.limits[0]!)) },
-          shapes,
-          annotations,
-        },
-      }
-    },
-    [output, design, designName, nominal, requirements],
+  const before = nominal?.curves[output.name]
+  const after = design?.curves[output.name]
+  const lines = useMemo(() => {
+    const all: Line[] = []
+    if (before) all.push({ name: 'nominal', ...before, colour: after ? 'slate' : 'teal', width: after ? 1.3 : 2.2, nameAt: after && farthestApart(before, after) })
+    if (after) all.push({ name: designName, ...after, colour: 'teal', width: 2.2, nameAt: before && farthestApart(after, before) })
+    return all
+  }, [before, after, designName])
+  const limits = useMemo(
+    () => limitsOf(output, requirements, design ?? nominal).map((q) => ({ at: q.limits[0]!, words: `${q.id}: ${q.limit}` })),
+    [output, requirements, design, nominal],
   )
-  return <Figure draw={draw} height={height} label={`${output.label ?? output.name} over ${output.x}`} />
+  const name = output.label ?? output.name
+  return (
+    <Lines
+      lines={lines} limits={limits} units={{ x: output.x_unit, y: output.unit }} height={height} label={`${name} over ${output.x}`}
+      axes={{
+        x: { title: withUnit(output.x ?? 'x', output.x_unit), range: ends([before, after]) },
+        y: { title: withUnit(name, output.unit), range: room([before, after], limits.map((limit) => limit.at)) },
+      }}
+    />
+  )
+}
+
+/** The first and the last x of some curves. */
+function ends(curves: (Curve | undefined)[]): [number, number] {
+  const all = curves.flatMap((curve) => (curve && curve.x.length > 0 ? [curve.x[0]!, curve.x.at(-1)!] : []))
+  return all.length > 0 ? [Math.min(...all), Math.max(...all)] : [0, 1]
 }

@@ -1,9 +1,9 @@
-import type { Input, Run } from '../api/types'
+import type { Input, Result } from '../api/types'
 import { change, show } from '../words'
 import { Value } from './Value'
 
 /** A design beside the nominal one: the varied inputs, and others that differ from the nominal. */
-export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; design: Record<string, number | string>; ends?: Run['at_ends']; name: string }) {
+export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; design: Record<string, number | string>; ends?: Result['at_ends']; name: string }) {
   const shown = inputs.filter((input) => input.varied || design[input.name] !== input.nominal)
   return (
     <table className="plain">
@@ -34,7 +34,7 @@ export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; d
                 ) : end ? (
                   <span className="tag calm">at its {end.end} end</span>
                 ) : (
-                  <span className="muted">{change(input.nominal, value)}</span>
+                  <span className="muted text-nowrap">{change(input.nominal, value)}</span>
                 )}
               </td>
             </tr>

@@ -1,4 +1,4 @@
-import type { Best, Requirement } from '../api/types'
+import type { Design, Requirement } from '../api/types'
 import { show } from '../words'
 import { MarginBar } from './MarginBar'
 import { Value } from './Value'
@@ -6,8 +6,8 @@ import { VerdictTag } from './VerdictTag'
 
 type Props = {
   requirements: Requirement[]
-  judged: Best['requirements']
-  nominal?: Best['requirements']
+  judged: Design['requirements']
+  nominal?: Design['requirements']
   name?: string // of the column of values
   compact?: boolean // for a narrow panel: no limits, short bars
   leastMarginFirst?: boolean

@@ -1,4 +1,4 @@
-import { useState, type FormEvent } from 'react'
+import { useState, type SyntheticEvent } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { useStartRun } from '../api/queries'
 import type { Bench, Input, Run } from '../api/types'
@@ -15,7 +15,7 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
   const [held, setHeld] = useState<Record<string, string>>({})
   const start = useStartRun(bench.name)
   const varied = bench.inputs.filter((i) => i.varied)
-  const submit = (event: FormEvent) => {
+  const submit = (event: SyntheticEvent) => {
     event.preventDefault()
     const hold = Object.fromEntries(Object.entries(held).filter(([, text]) => text !== '').map(([input, text]) => [input, isWord(bench, input) ? text : Number(text)]))
     start.mutate(

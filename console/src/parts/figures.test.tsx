@@ -1,32 +1,44 @@
 import { render, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
-import type { Input, Output, Point, PointDetail, Requirement } from '../api/types'
-import { bestSoFar, scope } from './ConvergenceFigure'
+import { columnOf } from '../api/table'
+import type { EvaluationDetail, Input, Output, Requirement } from '../api/types'
+import { tableOf } from '../test.table'
+import { bestSoFar, evaluationRange, scope } from './ConvergenceFigure'
 import { farthestApart, limitsOf } from './CurveFigure'
-import { heightOf, scaleOf } from './InputStrips'
+import { pad, scaleOf } from './InputStrips'
 import { MarginBar } from './MarginBar'
 import { VerdictTag } from './VerdictTag'
 
-const points = [5, 7, 3, 4, 2].map((value, i): Point => ({ evaluation: i + 1, state: 'ok', design: [], values: [value], feasible: true }))
-const value = (p: Point) => p.values![0]!
+const tableWith = (values: number[]) => tableOf(values.map((value, i) => ({ evaluation: i + 1, values: [value] })), [{ name: 'cost', kind: 'value' }])
+const table = tableWith([5, 7, 3, 4, 2])
+const cost = columnOf(table, 'cost').numbers
 
 describe('the line of the best so far', () => {
   it('falls for a minimum, and reaches to the last evaluation', () => {
-    expect(bestSoFar(points, value, false, 9)).toEqual({ x: [1, 3, 5, 9], y: [5, 3, 2, 2] })
+    const more = tableOf([...[5, 7, 3, 4, 2].map((value, i) => ({ evaluation: i + 1, values: [value] })), { evaluation: 9, state: 'failed', values: [undefined] }], [{ name: 'cost', kind: 'value' }])
+    expect(bestSoFar(more, columnOf(more, 'cost').numbers, false)).toEqual({ x: [1, 3, 5, 9], y: [5, 3, 2, 2] })
   })
-  it('rises for a maximum', () => expect(bestSoFar(points, value, true)).toEqual({ x: [1, 2], y: [5, 7] }))
-  it('is empty where nothing is feasible', () => expect(bestSoFar([], value, false)).toEqual({ x: [], y: [] }))
+  it('rises for a maximum', () => expect(bestSoFar(table, cost, true)).toEqual({ x: [1, 2, 5], y: [5, 7, 7] }))
+  it('is empty where nothing is feasible', () => {
+    const none = tableOf([{ evaluation: 1, values: [3], feasible: false }], [{ name: 'cost', kind: 'value' }])
+    expect(bestSoFar(none, columnOf(none, 'cost').numbers, false)).toEqual({ x: [], y: [] })
+  })
 })
 
 describe('the scope of the objective', () => {
   it('has the best and the nominal in it', () => {
-    const [low, high] = scope(points, value, 20)
+    const [low, high] = scope(table, cost, 20)
     expect(low).toBeLessThan(2)
     expect(high).toBeGreaterThan(20)
   })
   it('is never empty', () => {
-    const [low, high] = scope([points[0]!], value)
+    const one = tableWith([5])
+    const [low, high] = scope(one, columnOf(one, 'cost').numbers)
     expect(high).toBeGreaterThan(low)
+  })
+  it('reaches to the budget, or to the last evaluation where there is none', () => {
+    expect(evaluationRange(table, 100)[1]).toBe(102)
+    expect(evaluationRange(tableWith(Array.from({ length: 50 }, () => 1)), 0)[1]).toBe(51)
   })
 })
 
@@ -34,13 +46,17 @@ describe('the strip of an input', () => {
   const words: Input = { name: 'pad', nominal: 'organic', varied: true, says: '', choices: { words: ['organic', 'sintered', 'ceramic'] } }
   it('has the words of a list at their numbers', () => {
     expect(scaleOf(words)).toEqual({ lower: 0, upper: 2, ticks: ['organic', 'ceramic'] })
-    expect(heightOf(words, 'sintered')).toBe(1)
   })
   it('runs from the first to the last number of a list, and over a range', () => {
     const plate: Input = { name: 'plate', nominal: 8, varied: true, says: '', choices: { numbers: [5, 6, 12] } }
     expect(scaleOf(plate)).toEqual({ lower: 5, upper: 12, ticks: ['5', '12'] })
-    expect(heightOf(plate, 6)).toBe(6)
     expect(scaleOf({ name: 'rate', nominal: 1, varied: true, says: '', range: { lower: 0.4, upper: 4 } }).ticks).toEqual(['0.4', '4'])
+  })
+  it('leaves room for the marks at its ends, on either scale', () => {
+    expect(pad(0, 100)).toEqual([-8, 108])
+    const [low, high] = pad(1, 100, true)
+    expect(low).toBeCloseTo(1 / 100 ** 0.08)
+    expect(high).toBeCloseTo(100 * 100 ** 0.08)
   })
 })
 
@@ -58,7 +74,7 @@ describe('the limits drawn with a curve', () => {
   const detail = {
     curves: { decel: { x: [0, 1, 2], y: [0, 2.6, 1] } },
     requirements: { R1: { verdict: 'missed', value: 2.599 }, R2: { verdict: 'met', value: 1.1 }, R3: { verdict: 'met', value: 2.6 } },
-  } as unknown as PointDetail
+  } as unknown as EvaluationDetail
   it('are those on the curve and on its peak, not any in the same unit', () => {
     const all = [limit('R1', 'peak_g'), limit('R2', 'mean_g'), limit('R3', 'sway', 'mm'), limit('R4', 'decel')]
     expect(limitsOf(decel, all, detail).map((q) => q.id)).toEqual(['R1', 'R4'])

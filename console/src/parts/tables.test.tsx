@@ -1,10 +1,12 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react'
+import { act, cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { Answer } from '../api/request'
-import type { Bench, Input, Judgment, Points, Requirement } from '../api/types'
+import type { Bench, Input, Judgment, Requirement } from '../api/types'
+import { select, selectionOf } from '../api/selection'
+import { tableOf } from '../test.table'
+import { EvaluationsTable } from './EvaluationsTable'
 import { InputsTable } from './InputsTable'
-import { PointsTable } from './PointsTable'
 import { RequirementsTable } from './RequirementsTable'
 import { StartStudy } from './StartStudy'
 import { Trouble } from './Trouble'
@@ -59,34 +61,51 @@ describe('InputsTable', () => {
   })
 })
 
-describe('PointsTable', () => {
-  const points: Points = {
-    inputs: ['a'], columns: ['cost'],
-    points: [
-      { evaluation: 1, state: 'ok', design: [3], values: [30], feasible: true },
-      { evaluation: 2, state: 'failed', design: [1], reason: 'no licence' },
-      { evaluation: 3, state: 'ok', design: [2], values: [10] },
-      ...Array.from({ length: 12 }, (_, i) => ({ evaluation: 4 + i, state: 'ok' as const, design: [5], values: [50 + i], feasible: true })),
-    ],
-  }
+describe('EvaluationsTable', () => {
+  const names = [{ name: 'a', kind: 'input' as const }, { name: 'pad', kind: 'input' as const, words: ['soft', 'hard'] }, { name: 'cost', kind: 'value' as const }]
+  const first = [
+    { evaluation: 1, values: [3, 0, 30] }, { evaluation: 2, state: 'failed', values: [1, 1, undefined], reason: 'no licence' }, { evaluation: 3, values: [2, 1, 10], feasible: false },
+  ]
+  const all = tableOf([...first, ...Array.from({ length: 12 }, (_, i) => ({ evaluation: 4 + i, values: [5, 0, 50 + i] }))], names)
+  const few = tableOf(first, names)
   const numbers = () => screen.getAllByRole('row').slice(1).map((row) => within(row).getAllByRole('cell')[1]!.textContent)
   it('begins with the newest, in pages', () => {
-    render(<PointsTable points={points} run={4} />)
+    render(<EvaluationsTable table={all} run={4} />)
     expect(numbers()).toHaveLength(12)
     expect(numbers()[0]).toBe('15')
     fireEvent.click(screen.getByText('Next'))
     expect(numbers()).toEqual(['3', '2', '1'])
-    expect(screen.getByTitle('no licence')).toBeTruthy()
+    expect(screen.getByTitle('no licence').textContent).toContain('hard')
     expect(screen.getByTitle('feasible')).toBeTruthy()
     expect(screen.getByTitle('infeasible')).toBeTruthy()
+    fireEvent.click(screen.getByText('Previous'))
+    expect(numbers()[0]).toBe('15')
   })
-  it('sorts by a click, what has no value last', () => {
-    render(<PointsTable points={{ ...points, points: points.points.slice(0, 3) }} run={4} />)
+  it('sorts by a click, what has no value last, and begins at the first page', () => {
+    render(<EvaluationsTable table={few} run={4} />)
     fireEvent.click(screen.getByText('cost'))
     const descending = numbers()
     fireEvent.click(screen.getByText(/^cost/))
     expect([descending, numbers()]).toContainEqual(['3', '1', '2'])
     expect([descending, numbers()]).toContainEqual(['1', '3', '2'])
+    cleanup()
+    render(<EvaluationsTable table={all} run={4} />)
+    fireEvent.click(screen.getByText('Next'))
+    fireEvent.click(screen.getByText('a'))
+    expect(screen.getByText(/^1 to 12 of 15/)).toBeTruthy()
+  })
+  it('shows one selection with the figures', () => {
+    render(<EvaluationsTable table={few} run={4} />)
+    fireEvent.click(screen.getAllByText('30')[0]!)
+    expect([...selectionOf(4)]).toEqual([1])
+    fireEvent.click(screen.getByTitle('no licence'), { ctrlKey: true })
+    expect([...selectionOf(4)].sort()).toEqual([1, 2])
+    expect(screen.getByTitle('no licence').getAttribute('aria-selected')).toBe('true')
+    expect([...selectionOf(5)]).toEqual([])
+    act(() => select(4, [3]))
+    expect(screen.getByTitle('no licence').getAttribute('aria-selected')).toBe('false')
+    fireEvent.click(screen.getByText('Select none'))
+    expect(selectionOf(4).size).toBe(0)
   })
 })
 
@@ -106,8 +125,8 @@ describe('StartStudy', () => {
     vi.stubGlobal('fetch', fetch)
     const started = vi.fn()
     show(started)
-    expect((screen.getByLabelText('Study') as HTMLSelectElement).value).toBe('best')
-    expect((screen.getByText('trade: not yet') as HTMLOptionElement).disabled).toBe(true)
+    expect(screen.getByLabelText<HTMLSelectElement>('Study').value).toBe('best')
+    expect(screen.getByText<HTMLOptionElement>('trade: not yet').disabled).toBe(true)
     fireEvent.change(screen.getByLabelText('Seed'), { target: { value: '7' } })
     fireEvent.change(screen.getByLabelText('rate'), { target: { value: '2.5' } })
     fireEvent.change(screen.getByLabelText('pad'), { target: { value: 'ceramic' } })

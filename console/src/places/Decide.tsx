@@ -1,10 +1,10 @@
 import { Panel } from '../parts/Panel'
-import { usePlace } from './place'
+import { isStudy, usePlace } from './place'
 
 /** Decide: what will be here, and how to do it from the terminal until then. */
 export function Decide() {
   const { bench, runs } = usePlace()
-  const best = runs.find((r) => r.question.kind === 'optimize' && r.best)
+  const best = runs.find((r) => isStudy(r) && r.headline)
   return (
     <main>
       <Panel title="Decide">
@@ -19,7 +19,7 @@ export function Decide() {
             ropebench try {bench.folder}/{bench.file} --set {bench.inputs.find((i) => i.varied)?.name ?? 'INPUT'}=VALUE
           </code>
           <br />
-          <code>ropebench verify {best?.run ?? 'RUN'} --evaluation {best?.best?.evaluation ?? 'NUMBER'}</code>
+          <code>ropebench verify {best?.run ?? 'RUN'} --evaluation {best?.headline?.evaluation ?? 'NUMBER'}</code>
         </p>
       </Panel>
     </main>

@@ -1,28 +1,30 @@
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { useNavigate, useParams } from 'react-router'
-import { mostDrawn, useControlRun, usePoint, usePoints, useRun } from '../api/queries'
-import type { Bench, Run } from '../api/types'
+import { useControlRun, useEvaluation, useResult, useRun, useTable } from '../api/queries'
+import { inputsOf, valuesOf, type Table } from '../api/table'
+import type { Bench, EvaluationDetail, Headline, Result, Run } from '../api/types'
 import { ConvergenceFigure } from '../parts/ConvergenceFigure'
 import { CurveFigure } from '../parts/CurveFigure'
+import { EvaluationsTable } from '../parts/EvaluationsTable'
 import { InputStrips } from '../parts/InputStrips'
 import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
-import { PointsTable } from '../parts/PointsTable'
 import { RequirementsTable } from '../parts/RequirementsTable'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
+import { ValueFigure } from '../parts/ValueFigure'
 import { atWork, runName, show, span } from '../words'
-import { nominalRun, objectiveAt, studyOf, unitOf, usePlace } from './place'
+import { isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
 export function Improve() {
   const { bench, runs } = usePlace()
   const navigate = useNavigate()
   const [starting, setStarting] = useState(false)
-  const studies = runs.filter((r) => r.question.kind !== 'try' && r.question.kind !== 'verify')
+  const studies = runs.filter(isStudy)
   const named = useParams().run
-  const chosen = named ? Number(named) : (studies.find((r) => r.question.kind === 'optimize') ?? studies[0])?.run
+  const chosen = named ? Number(named) : (studies.find((r) => r.headline) ?? studies[0])?.run
   const run = useRun(chosen)
   const open = (id: number) => void navigate(`/bench/${encodeURIComponent(bench.name)}/improve/${id}`)
   return (
@@ -80,7 +82,7 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
               </a>{' '}
               {runName(run)}
             </td>
-            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.best ? show(objectiveAt(studyOf(bench, run), run.best)) : `${run.evaluations} points`}</td>
+            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations} points`}</td>
           </tr>
         ))}
       </tbody>
@@ -88,71 +90,92 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
   )
 }
 
+/** The best design of a run in short. */
+const answerOf = (headline: Headline) => (headline.objective === undefined ? (headline.feasible ? 'feasible' : 'infeasible') : show(headline.objective))
+
 const StateTag = ({ run }: { run: Run }) => (
   <span className={`tag ${atWork(run) || run.state === 'finished' ? '' : 'warn'}`}>{run.state}</span>
 )
 
-function RunView({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: Run }) {
+function RunView({ bench: newest, run, nominal }: { bench: Bench; run: Run; nominal?: Run }) {
+  const bench = useOwnBench(newest, run)
   const study = studyOf(bench, run)
-  const points = usePoints(run)
-  const best = usePoint(run.best ? run.run : undefined, run.best?.evaluation)
-  const before = usePoint(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
-  const nominalObjective = objectiveAt(study, run.nominal) ?? objectiveAt(study, nominal?.best)
-  const curve = bench.outputs.find((o) => o.kind === 'curve')
+  const table = useTable(run)
+  const result = useResult(run)
+  const before = useEvaluation(nominal && !atWork(nominal) ? nominal.run : undefined, 1)
+  const found = result.data
+  const nominalObjective = objectiveAt(study, found?.nominal) ?? (study?.objective ? before.data?.named?.[study.objective] : undefined)
   const wide = { gridColumn: '2 / 4' }
   return (
     <>
-      <RunHead bench={bench} run={run} nominal={nominalObjective} />
-      {points.error && <Trouble error={points.error} />}
-      {points.data && study?.objective && (
-        <Panel title="Objective by evaluation" aside={drawn(points.data.points.length, run.evaluations)} style={run.best ? undefined : wide}>
+      <RunHead bench={bench} run={run} found={found} nominal={nominalObjective} />
+      {[table.error, result.error].map((error) => error && <Trouble key={error.message} error={error} />)}
+      {table.data && study?.objective && (
+        <Panel title="Objective by evaluation" style={found?.best ? undefined : wide}>
           <ConvergenceFigure
-            points={points.data} objective={study.objective} maximize={study.maximize ?? false} unit={unitOf(bench, study.objective)}
+            run={run.run} table={table.data} objective={study.objective} maximize={study.maximize ?? false} unit={unitOf(bench, study.objective)}
             nominal={nominalObjective} budget={run.budget}
           />
         </Panel>
       )}
-      {run.best && (
+      {found?.best && (
         <Panel title="Requirements at the best design">
-          <RequirementsTable compact requirements={bench.requirements} judged={run.best.requirements} />
-          {(run.at_ends ?? []).map((end) => (
+          <RequirementsTable compact requirements={bench.requirements} judged={found.best.requirements} />
+          {(found.at_ends ?? []).map((end) => (
             <p key={end.input} className={`note ${end.guess ? '' : 'calm'}`}>
               {end.says}
             </p>
           ))}
         </Panel>
       )}
-      {points.data && points.data.inputs.length > 0 && (
-        <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={run.best ? undefined : wide}>
-          <InputStrips points={points.data} inputs={bench.inputs} budget={run.budget} />
+      {table.data && inputsOf(table.data).length > 0 && (
+        <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>
+          <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={run.budget} />
         </Panel>
       )}
-      {run.best && (
-        <div className="d-flex flex-column gap-3">
-          {best.data && curve && (
-            <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
-              <CurveFigure output={curve} design={best.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={before.data} requirements={bench.requirements} />
-            </Panel>
-          )}
-          <Panel title="Inputs at the best design">
-            <InputsTable inputs={bench.inputs} design={run.best.inputs} ends={run.at_ends} name="best" />
-          </Panel>
-        </div>
-      )}
-      {points.data && (
+      {found?.best && <BestDesign bench={bench} run={run} best={found.best} ends={found.at_ends} nominal={before.data} />}
+      {table.data && <Watched bench={bench} run={run} table={table.data} names={study?.watch ?? []} />}
+      {table.data && (
         <Panel title="Evaluations" style={wide}>
-          <PointsTable points={points.data} run={run.run} />
+          <EvaluationsTable table={table.data} run={run.run} />
         </Panel>
       )}
     </>
   )
 }
 
-const drawn = (n: number, of: number) => (of > mostDrawn ? `the first ${n.toLocaleString('en')} of ${of.toLocaleString('en')}` : undefined)
+type BestProps = { bench: Bench; run: Run; best: NonNullable<Result['best']>; ends: Result['at_ends']; nominal?: EvaluationDetail }
 
-function RunHead({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: number }) {
+function BestDesign({ bench, run, best, ends, nominal }: BestProps) {
+  const evaluation = useEvaluation(run.run, best.evaluation)
+  const curve = bench.outputs.find((o) => o.kind === 'curve')
+  return (
+    <div className="d-flex flex-column gap-3">
+      {evaluation.data && curve && (
+        <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
+          <CurveFigure output={curve} design={evaluation.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={nominal} requirements={bench.requirements} />
+        </Panel>
+      )}
+      <Panel title="Inputs at the best design">
+        <InputsTable inputs={bench.inputs} design={best.inputs} ends={ends} name="best" />
+      </Panel>
+    </div>
+  )
+}
+
+/** The values that the study watches, beside its objective. */
+function Watched({ bench, run, table, names }: { bench: Bench; run: Run; table: Table; names: string[] }) {
+  const known = valuesOf(table).filter((column) => names.includes(column.name))
+  return known.map((column) => (
+    <Panel key={column.name} title={`${column.name} by evaluation`} aside="watched" style={{ gridColumn: '2 / 4' }}>
+      <ValueFigure run={run.run} table={table} column={column} unit={unitOf(bench, column.name)} budget={run.budget} />
+    </Panel>
+  ))
+}
+
+function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found?: Result; nominal?: number }) {
   const study = studyOf(bench, run)
-  const objective = run.best?.objective
+  const objective = run.headline?.objective
   return (
     <Panel style={{ gridColumn: '2 / 4' }}>
       <div className="d-flex align-items-center gap-4">
@@ -164,11 +187,13 @@ function RunHead({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: nu
             </span>
           </h1>
           <div className="d-flex align-items-center gap-3 mt-2">
-            <div className="bar">
-              <i style={{ width: `${Math.min(100, (100 * run.evaluations) / Math.max(1, run.budget))}%` }} />
-            </div>
+            {run.budget > 0 && (
+              <div className="bar">
+                <i style={{ width: `${Math.min(100, (100 * run.evaluations) / run.budget)}%` }} />
+              </div>
+            )}
             <span>
-              {run.evaluations.toLocaleString('en')} of {run.budget.toLocaleString('en')}
+              {run.evaluations.toLocaleString('en')} {run.budget > 0 ? `of ${run.budget.toLocaleString('en')}` : 'evaluations, until its time is used up'}
             </span>
             <span className="muted">{counts(run)}</span>
           </div>
@@ -187,8 +212,13 @@ function RunHead({ bench, run, nominal }: { bench: Bench; run: Run; nominal?: nu
         )}
         <Controls run={run} />
       </div>
-      {run.best && !run.best.feasible && (
-        <p className="note">No design met every requirement yet; the best one misses by {show(100 * (run.best.violation ?? 0))} % of a limit.</p>
+      {run.headline && !run.headline.feasible && (
+        <p className="note">No design met every requirement yet; the best one misses by {show(100 * (run.headline.violation ?? 0))} % of a limit.</p>
+      )}
+      {found?.sample && (
+        <p className="note calm">
+          {found.sample.feasible} of {found.sample.usable} designs with values meet every requirement.
+        </p>
       )}
       {!atWork(run) && run.usable === 0 && run.last_failure && <p className="note">No evaluation gave values. The last one: {run.last_failure}</p>}
       {run.changes && run.changes.length > 0 && (
@@ -206,8 +236,8 @@ function counts(run: Run): string {
   if (run.not_tried) parts.push(`${run.not_tried} not tried`)
   if (run.reused) parts.push(`${run.reused} known before`)
   parts.push(`${run.feasible} feasible`)
-  const pace = run.elapsed / 1e9 / Math.max(1, run.evaluations)
-  if (run.state === 'running' && run.evaluations > 1) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
+  const pace = run.elapsed / Math.max(1, run.evaluations)
+  if (run.state === 'running' && run.evaluations > 1 && run.budget > 0) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
   return parts.join(', ')
 }
 

@@ -1,7 +1,7 @@
 import { Button } from 'react-bootstrap'
 import { useNavigate, useParams } from 'react-router'
-import { usePoint, useRun, useStartRun } from '../api/queries'
-import type { Bench, Run } from '../api/types'
+import { useEvaluation, useResult, useRun, useStartRun } from '../api/queries'
+import type { Bench, Result, Run } from '../api/types'
 import { CurveFigure } from '../parts/CurveFigure'
 import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
@@ -9,7 +9,7 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
 import { atWork, change, runName, show, summary } from '../words'
-import { studyOf, usePlace } from './place'
+import { isStudy, studyOf, useOwnBench, usePlace } from './place'
 
 /** Prove: the verdicts and margins of a verified design, before and after. */
 export function Prove() {
@@ -34,7 +34,7 @@ export function Prove() {
                     run {v.run}: candidate of {runName(v)}
                   </td>
                   <td>revision {v.revision}</td>
-                  <td className="left">{v.best ? summary(bench.requirements, v.best.requirements) : v.state}</td>
+                  <td className="left">{v.headline ? (v.headline.feasible ? 'every requirement is met' : 'requirements are missed') : v.state}</td>
                 </tr>
               ))}
             </tbody>
@@ -48,7 +48,7 @@ export function Prove() {
 type Started = { onStarted: (id: number) => void }
 
 function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & Started) {
-  const best = runs.find((r) => r.question.kind === 'optimize' && r.best && !atWork(r))
+  const best = runs.find((r) => isStudy(r) && r.headline && !atWork(r))
   const start = useStartRun(bench.name)
   return (
     <Panel title="Nothing verified yet" style={{ gridColumn: '1 / 3' }}>
@@ -58,7 +58,7 @@ function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & 
         <code>ropebench verify RUN</code>.
       </p>
       {best && (
-        <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: best.run, evaluation: best.best!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
+        <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: best.run, evaluation: best.headline!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
           Verify the best of run {best.run}
         </Button>
       )}
@@ -67,18 +67,22 @@ function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & 
   )
 }
 
-function Verification({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: Run[] } & Started) {
-  const nominal = usePoint(atWork(run) ? undefined : run.run, 1)
-  const candidate = usePoint(run.best ? run.run : undefined, run.best?.evaluation)
+function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; run: Run; runs: Run[] } & Started) {
+  const bench = useOwnBench(newest, run)
+  const result = useResult(run)
+  const found = result.data
+  const nominal = useEvaluation(atWork(run) ? undefined : run.run, 1)
+  const candidate = useEvaluation(found?.best ? run.run : undefined, found?.best?.evaluation)
   const origin = runs.find((r) => r.run === run.question.of?.run)
   const curves = bench.outputs.filter((o) => o.kind === 'curve')
   return (
     <>
-      <Head bench={bench} run={run} runs={runs} onStarted={onStarted} />
-      {run.best && (
+      <Head bench={bench} run={run} found={found} runs={runs} onStarted={onStarted} />
+      {result.error && <Trouble error={result.error} />}
+      {found?.best && (
         <>
           <Panel title="Requirements" aside="least margin first">
-            <RequirementsTable requirements={bench.requirements} judged={run.best.requirements} nominal={run.nominal?.requirements} name="candidate" leastMarginFirst />
+            <RequirementsTable requirements={bench.requirements} judged={found.best.requirements} nominal={found.nominal?.requirements} name="candidate" leastMarginFirst />
           </Panel>
           {curves[0] && (
             <Panel title={`${curves[0].label ?? curves[0].name} over ${curves[0].x}`}>
@@ -86,20 +90,20 @@ function Verification({ bench, run, runs, onStarted }: { bench: Bench; run: Run;
             </Panel>
           )}
           <Panel title="Inputs, before and after">
-            <InputsTable inputs={bench.inputs} design={run.best.inputs} ends={run.at_ends} name="candidate" />
+            <InputsTable inputs={bench.inputs} design={found.best.inputs} ends={found.at_ends} name="candidate" />
           </Panel>
-          <Moved bench={bench} run={run} objective={origin && studyOf(bench, origin)?.objective} />
+          <Moved bench={bench} found={found} objective={origin && studyOf(bench, origin)?.objective} />
         </>
       )}
     </>
   )
 }
 
-function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: Run[] } & Started) {
+function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; found?: Result; runs: Run[] } & Started) {
   const start = useStartRun(bench.name)
-  const newest = runs.find((r) => r.question.kind === 'optimize' && r.best && !atWork(r))
+  const newest = runs.find((r) => isStudy(r) && r.headline && !atWork(r))
   const of = run.question.of
-  const another = newest?.best && (newest.run !== of?.run || newest.best.evaluation !== of?.evaluation) ? newest : undefined
+  const another = newest?.headline && (newest.run !== of?.run || newest.headline.evaluation !== of.evaluation) ? newest : undefined
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
       <div className="d-flex align-items-center gap-3">
@@ -110,13 +114,13 @@ function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: R
           <p className="mb-0 mt-1" data-testid="verdict">
             {atWork(run) ? (
               'It is being evaluated on the real solver …'
-            ) : run.best ? (
+            ) : found?.best ? (
               <>
                 Evaluated afresh {run.question.repeats && run.question.repeats > 1 ? `${run.question.repeats} times; the worst is shown` : 'once'} with the real solver on revision{' '}
-                {run.revision}. <b>{summary(bench.requirements, run.best.requirements)}</b>
+                {run.revision}. <b>{summary(bench.requirements, found.best.requirements)}</b>
               </>
             ) : (
-              `It gave no values: ${run.last_failure ?? run.reason}`
+              found && `It gave no values: ${run.last_failure ?? run.reason}`
             )}
           </p>
           {run.changes && run.changes.length > 0 && (
@@ -130,7 +134,7 @@ function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: R
           Repeat 3 times
         </Button>
         {another && (
-          <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: another.run, evaluation: another.best!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
+          <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: another.run, evaluation: another.headline!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
             Verify the best of run {another.run}
           </Button>
         )}
@@ -142,18 +146,18 @@ function Head({ bench, run, runs, onStarted }: { bench: Bench; run: Run; runs: R
 const worthSaying = 0.05 // a move of less than this share of the nominal is left out
 
 /** Values that no requirement and no objective looks at, and that moved all the same. */
-function Moved({ bench, run, objective }: { bench: Bench; run: Run; objective?: string }) {
+function Moved({ bench, found, objective }: { bench: Bench; found: Result; objective?: string }) {
   const looked = new Set([...bench.requirements.map((q) => q.of), objective])
   const rows = bench.outputs.flatMap((o) => {
-    const from = run.nominal?.values[o.name]
-    const to = run.best?.values[o.name]
+    const from = found.nominal?.values[o.name]
+    const to = found.best?.values[o.name]
     if (o.kind === 'curve' || looked.has(o.name) || from === undefined || to === undefined) return []
     return Math.abs(to - from) > worthSaying * Math.abs(from) ? [{ output: o, from, to }] : []
   })
   return (
     <Panel title="Moved, though nobody asked">
       {rows.length === 0 ? (
-        <p className="empty mb-0">{run.nominal ? 'No other value moved by more than 5 %.' : 'The nominal design gave no values to compare with.'}</p>
+        <p className="empty mb-0">{found.nominal ? 'No other value moved by more than 5 %.' : 'The nominal design gave no values to compare with.'}</p>
       ) : (
         <table className="plain">
           <thead>

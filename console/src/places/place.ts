@@ -1,5 +1,6 @@
 import { useOutletContext } from 'react-router'
-import type { Bench, Best, Run, Study } from '../api/types'
+import { useBench } from '../api/queries'
+import type { Bench, Design, Run, Study } from '../api/types'
 import type { Place } from '../shell/Shell'
 
 export const usePlace = () => useOutletContext<Place>()
@@ -9,12 +10,21 @@ export function nominalRun(bench: Bench, runs: Run[]): Run | undefined {
   return runs.find((r) => r.question.kind === 'try' && Object.keys(r.question.design ?? {}).length === 0 && r.revision === bench.revision)
 }
 
+/** The bench as it was when a run was started: an answer belongs to its question. */
+export function useOwnBench(bench: Bench, run: Run): Bench {
+  const own = useBench(bench.name, run.revision)
+  return own.data ?? bench
+}
+
+/** One evaluation and a verification stand in places of their own; all others are studies of the bench. */
+export const isStudy = (run: Run) => run.question.kind !== 'try' && run.question.kind !== 'verify'
+
 /** The study that a run asked. */
 export const studyOf = (bench: Bench, run: Run): Study | undefined => bench.studies.find((s) => s.name === run.question.study)
 
 /** The objective's value at a design, by its name. */
-export const objectiveAt = (study: Study | undefined, best: Best | undefined): number | undefined =>
-  study?.objective === undefined ? undefined : best?.values[study.objective]
+export const objectiveAt = (study: Study | undefined, design: Design | undefined): number | undefined =>
+  study?.objective === undefined ? undefined : design?.values[study.objective]
 
 /** The unit of a value of the bench. */
 export const unitOf = (bench: Bench, name: string | undefined): string | undefined =>

@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { MemoryRouter, Outlet, Route, Routes } from 'react-router'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Bench, Best, PointDetail, Run } from '../api/types'
+import type { Bench, Design, EvaluationDetail, Result, Run } from '../api/types'
 import type { Place } from '../shell/Shell'
 import { Decide } from './Decide'
 import { Explore } from './Explore'
@@ -10,8 +10,9 @@ import { Improve } from './Improve'
 import { Overview } from '../model/Overview'
 import { nominalRun, objectiveAt, unitOf } from './place'
 import { Prove } from './Prove'
+import { encodeTable, tableOf } from '../test.table'
 
-vi.mock('plotly.js-basic-dist-min', () => ({ default: { react: vi.fn(), purge: vi.fn() } }))
+vi.mock('../parts/Chart', () => ({ Chart: ({ label }: { label: string }) => <i role="img" aria-label={label} /> })) // it draws on a canvas
 
 const bench: Bench = {
   name: 'drum', title: 'Drum', folder: '/benches', file: 'drum.bench.yaml', revision: 2, changed: '2026-11-23T08:00:00Z',
@@ -22,27 +23,31 @@ const bench: Bench = {
     { name: 'noise', label: 'Noise', unit: 'dB', kind: 'value', says: '' },
   ],
   requirements: [{ id: 'R1', says: 'Long enough', of: 'length', unit: 'm', kind: 'at_least', limits: [5], limit: 'at least 5 m', decisive: true }],
-  studies: [{ name: 'look', kind: 'sample', says: '12 points' }, { name: 'light', kind: 'optimize', says: 'mass least', objective: 'mass' }],
+  studies: [{ name: 'look', kind: 'sample', says: '12 points', searches: false }, { name: 'light', kind: 'optimize', says: 'mass least', searches: true, objective: 'mass', watch: ['noise'] }],
 }
 
-const best = (more: Partial<Best> = {}): Best => ({
+const best = (more: Partial<Design> = {}): Design => ({
   evaluation: 9, feasible: true, inputs: { radius: 0.4, load: 800 }, values: { mass: 6.4, length: 5.2, noise: 90 }, objective: 6.4,
   requirements: { R1: { verdict: 'met', value: 5.2, margin: 0.2 } }, ...more,
 })
 
-const run = (id: number, kind: string, more: Partial<Run> = {}): Run => ({
+type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample'>>
+
+/** A run for the service that stands in, with what it has found. */
+const run = (id: number, kind: string, { best, nominal, at_ends, sample, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
+  found_parts: { best, nominal, at_ends, sample }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
   run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
-  reason: 'the budget is used up', budget: 10, created: '', elapsed: 1e9, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
-  layout: { inputs: ['radius'], held: { load: 800 }, columns: ['mass', 'length'], outputs: 2 }, ...more,
+  reason: 'the budget is used up', budget: 10, created: '', elapsed: 1, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
+  ...more,
 })
 
-const detail: PointDetail = {
+const detail: EvaluationDetail = {
   evaluation: 1, state: 'ok', design: [0.2], inputs: { radius: 0.2, load: 800 }, named: { mass: 1.6, length: 4, noise: 70 }, seconds: 0.012, curves: {},
   requirements: { R1: { verdict: 'missed', value: 4, margin: -1 } },
 }
 
 let posted: { path: string; body: unknown }[] = []
-let served: Run[] = []
+let served: ReturnType<typeof run>[] = []
 
 beforeEach(() => {
   posted = []
@@ -52,9 +57,11 @@ beforeEach(() => {
       posted.push({ path, body: init.body ? JSON.parse(init.body) : undefined })
       return answer(run(99, 'verify', { state: 'queued' }))
     }
-    if (/points\/\d+$/.test(path)) return answer(detail)
-    if (/points/.test(path)) return answer({ inputs: ['radius'], columns: ['mass', 'length'], points: [{ evaluation: 1, state: 'ok', design: [0.2], values: [1.6, 4] }] })
+    if (/evaluations\/\d+$/.test(path)) return answer(detail)
+    if (/columns/.test(path)) return new Response(encodeTable(tableOf([{ evaluation: 1, values: [0.2, 1.6, 4, 70] }], [{ name: 'radius', kind: 'input' }, { name: 'mass', kind: 'value' }, { name: 'length', kind: 'value' }, { name: 'noise', kind: 'value' }])))
+    if (/benches\/drum\?revision=/.test(path)) return answer(bench)
     const id = Number(/runs\/(\d+)/.exec(path)?.[1])
+    if (/result$/.test(path)) return answer({ run: String(id), ...served.find((r) => r.run === id)?.found_parts })
     return answer(served.find((r) => r.run === id))
   })
 })
@@ -65,7 +72,7 @@ afterEach(() => {
 })
 
 /** Shows a place of the bench with some runs. */
-function show(place: string, runs: Run[], changed: Partial<Bench> = {}) {
+function show(place: string, runs: ReturnType<typeof run>[], changed: Partial<Bench> = {}) {
   served = runs
   const given: Place = { bench: { ...bench, ...changed }, runs }
   render(
@@ -125,7 +132,8 @@ describe('Improve', () => {
   it('shows the newest search first, with its answer beside the nominal', async () => {
     show('improve', [run(3, 'optimize', { best: best() }), run(2, 'sample'), run(1, 'try', { best: best({ values: { mass: 8 } }) })])
     await screen.findByText('6.4', { selector: '.big' })
-    expect(text()).toContain('kg, nominal 8')
+    await waitFor(() => expect(text()).toContain('kg, nominal 1.6'))
+    expect(await screen.findByLabelText('noise by evaluation')).toBeTruthy() // the study watches it
     expect(text()).toContain('1 failed, 4 feasible')
     expect(text()).toContain('finished: the budget is used up')
     expect(text()).toContain('10 points')
@@ -143,7 +151,7 @@ describe('Improve', () => {
     show('improve/3', [run(3, 'optimize', { state: 'paused', reason: 'paused by hand', best: best(), at_ends: [end], changes: ['load: 800 -> 900'], newest: 4 })])
     await screen.findByText('Resume')
     expect(text()).toContain('The bench has changed since this run, and is at revision 4: load: 800 -> 900.')
-    expect(text()).toContain('held by your guess of 0.5 m')
+    await waitFor(() => expect(text()).toContain('held by your guess of 0.5 m'))
     expect(text()).toContain('at its guessed upper end')
   })
   it('says why nothing has values', async () => {

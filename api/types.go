@@ -1,0 +1,309 @@
+package api
+
+import (
+	"time"
+
+	"ropebench/bench"
+	"ropebench/result"
+)
+
+// The types of this file are those of service/openapi.yaml: a test holds one against the other. Service and client share
+// them.
+
+// A Problem is an answer that says what is wrong, where, and what to do (RFC 9457).
+type Problem struct {
+	Title    string         `json:"title"`
+	Status   int            `json:"status"`
+	Detail   string         `json:"detail"`
+	Problems bench.Problems `json:"problems,omitempty"`
+}
+
+func (p Problem) Error() string { return p.Detail }
+
+// Health says what a service is.
+type Health struct {
+	Version    string `json:"version"`
+	Data       string `json:"data"`
+	Slots      int    `json:"slots"`
+	Unfinished []int  `json:"unfinished"` // runs that are queued or at work
+	Companion  bool   `json:"companion"`  // it ends when its last client has left
+}
+
+// A Link opens the console once.
+type Link struct {
+	URL string `json:"url"`
+}
+
+// A BenchSummary is a bench with its newest revision.
+type BenchSummary struct {
+	Name     string    `json:"name"`
+	Title    string    `json:"title"`
+	Folder   string    `json:"folder"`
+	File     string    `json:"file"`
+	Revision int       `json:"revision"`
+	Changed  time.Time `json:"changed"` // when the newest revision was made
+}
+
+// A Bench is a bench as it is shown.
+type Bench struct {
+	BenchSummary
+	Notes        string         `json:"notes,omitempty"`
+	Inputs       []Input        `json:"inputs"`
+	Outputs      []Output       `json:"outputs"`
+	Requirements []Requirement  `json:"requirements"`
+	Studies      []Study        `json:"studies"`
+	Statement    string         `json:"statement"`
+	Symbols      string         `json:"symbols"`
+	Solver       string         `json:"solver"`
+	Problems     bench.Problems `json:"problems,omitempty"` // in the files as they are now; what is shown is the last good revision
+}
+
+// An Input of a bench.
+type Input struct {
+	bench.Input
+	Varied bool   `json:"varied"`
+	Says   string `json:"says"`
+}
+
+// An Output of a bench: a value, a curve or a derived value.
+type Output struct {
+	Name  string `json:"name"`
+	Label string `json:"label,omitempty"`
+	Unit  string `json:"unit,omitempty"`
+	Kind  string `json:"kind"`
+	Says  string `json:"says"`
+	X     string `json:"x,omitempty"`
+	XUnit string `json:"x_unit,omitempty"`
+}
+
+// A Requirement of a bench.
+type Requirement struct {
+	ID       string    `json:"id"`
+	Says     string    `json:"says"`
+	Of       string    `json:"of"`
+	Unit     string    `json:"unit,omitempty"`
+	Kind     string    `json:"kind"`
+	Limits   []float64 `json:"limits"` // none for a limit curve
+	Within   float64   `json:"within,omitempty"`
+	Reserve  float64   `json:"reserve,omitempty"`
+	Limit    string    `json:"limit"`
+	Decisive bool      `json:"decisive"`
+}
+
+// A Study of a bench.
+type Study struct {
+	Name      string   `json:"name"`
+	Kind      string   `json:"kind"`
+	Says      string   `json:"says"`
+	Later     string   `json:"later,omitempty"`
+	Searches  bool     `json:"searches"`
+	Objective string   `json:"objective,omitempty"`
+	Maximize  bool     `json:"maximize,omitempty"`
+	Watch     []string `json:"watch,omitempty"`
+}
+
+// A Revision is the content of a bench at a moment, with what it changed.
+type Revision struct {
+	Number  int       `json:"number"`
+	Title   string    `json:"title"`
+	Created time.Time `json:"created"`
+	Changes []string  `json:"changes"`
+}
+
+// Files are those of a bench.
+type Files struct {
+	File  string `json:"file"` // the bench file
+	Files []File `json:"files"`
+}
+
+// A File is one of the files of a bench.
+type File struct {
+	Path string `json:"path"`
+	Size int    `json:"size"`
+	Deck bool   `json:"deck,omitempty"` // a step fills it
+	Text bool   `json:"text"`           // it can be edited here
+}
+
+// A FileText is the text of a file with its digest: who changes it says which one was read before.
+type FileText struct {
+	Path   string `json:"path"`
+	Text   string `json:"text"`
+	Digest string `json:"digest"`
+}
+
+// An Edited file, as it was written.
+type Edited struct {
+	Revision int            `json:"revision"` // the newest good one
+	Digest   string         `json:"digest"`
+	Text     string         `json:"text"`
+	Problems bench.Problems `json:"problems,omitempty"`
+}
+
+// A Deck is a part of a deck with its numbers.
+type Deck struct {
+	Path  string      `json:"path"`
+	From  int         `json:"from"`
+	Total int         `json:"total"` // lines in all
+	Slots bool        `json:"slots"` // it has slots @[name]
+	Lines [][]Segment `json:"lines"`
+}
+
+// A Segment is a part of a line of a deck: plain text, or a number with its field and, where it is taken, the inputs that
+// stand for it.
+type Segment struct {
+	Text   string   `json:"text"`
+	Field  int      `json:"field,omitempty"`
+	Value  *float64 `json:"value,omitempty"`
+	Inputs []string `json:"inputs,omitempty"`
+}
+
+// An Order asks for a run: Study is the name of a study, or try, or verify.
+type Order struct {
+	Study       string                  `json:"study"`
+	Seed        *uint64                 `json:"seed,omitempty"`
+	Evaluations int                     `json:"evaluations,omitempty"`
+	Hold        map[string]bench.Value  `json:"hold,omitempty"`
+	Free        map[string]*bench.Range `json:"free,omitempty"` // inputs that move in this run, in their own range where it is nil
+	Fresh       bool                    `json:"fresh,omitempty"`
+	Design      map[string]bench.Value  `json:"design,omitempty"`
+	Repeats     int                     `json:"repeats,omitempty"`
+	Of          *Candidate              `json:"of,omitempty"`
+	Revision    int                     `json:"revision,omitempty"` // 0: the newest
+	Keep        string                  `json:"keep,omitempty"`
+}
+
+// A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.
+type Candidate struct {
+	Run        int `json:"run"`
+	Evaluation int `json:"evaluation"`
+}
+
+// A Question is what a run was asked.
+type Question struct {
+	Kind        string                  `json:"kind"`
+	Study       string                  `json:"study"`
+	Seed        uint64                  `json:"seed"`
+	Evaluations int                     `json:"evaluations,omitempty"`
+	Hold        map[string]bench.Value  `json:"hold,omitempty"`
+	Free        map[string]*bench.Range `json:"free,omitempty"`
+	Fresh       bool                    `json:"fresh,omitempty"`
+	Design      map[string]bench.Value  `json:"design,omitempty"`
+	Repeats     int                     `json:"repeats,omitempty"`
+	Keep        string                  `json:"keep,omitempty"`
+	Of          *Candidate              `json:"of,omitempty"`
+	Start       map[string]bench.Value  `json:"start,omitempty"`
+}
+
+// A Run is one execution of a study. What it found is its Result.
+type Run struct {
+	ID       int       `json:"run"`
+	Version  int       `json:"version"` // a larger one is a later state of the run
+	Bench    string    `json:"bench"`
+	Revision int       `json:"revision"`
+	Question Question  `json:"question"`
+	State    string    `json:"state"`
+	Reason   string    `json:"reason,omitempty"`
+	Note     string    `json:"note,omitempty"`
+	Budget   int       `json:"budget"` // evaluations at most; 0: time ends it
+	Created  time.Time `json:"created"`
+	Began    time.Time `json:"began,omitzero"`
+	Ended    time.Time `json:"ended,omitzero"`
+	Elapsed  float64   `json:"elapsed"` // seconds at work
+	result.Counts
+	Headline    *result.Headline `json:"headline,omitempty"`
+	Found       int              `json:"found"` // counts the changes of the result
+	LastFailure string           `json:"last_failure,omitempty"`
+	SolverKey   string           `json:"solver_key,omitempty"`
+	Changes     []string         `json:"changes,omitempty"` // what changed in the bench since this run's revision
+	Newest      int              `json:"newest,omitempty"`  // the newest revision of the bench
+}
+
+// AtWork is true for a run that goes on by itself.
+func (r Run) AtWork() bool { return r.State == "queued" || r.State == "running" }
+
+// Runs is a page of runs, newest first; Next is the cursor of the next page, 0 on the last.
+type Runs struct {
+	Runs []Run `json:"runs"`
+	Next int   `json:"next,omitempty"`
+}
+
+// A Result is what a run has found, in the form that scripts rely on: with the parts that its study has.
+type Result struct {
+	Run         string `json:"run"`
+	Study       string `json:"study"`
+	Revision    int    `json:"revision"`
+	State       string `json:"state"`
+	Reason      string `json:"reason"`
+	Seed        uint64 `json:"seed"`
+	Evaluations int    `json:"evaluations"`
+	Reused      int    `json:"reused"`
+	Failed      int    `json:"failed"`
+	NotTried    int    `json:"not_tried"`
+	Derivatives int    `json:"derivatives"`
+	result.Parts
+}
+
+// Evaluations is a page of evaluations; Next is the cursor of the next page, 0 on the last.
+type Evaluations struct {
+	Inputs      []string     `json:"inputs"`
+	Columns     []string     `json:"columns"`
+	Evaluations []Evaluation `json:"evaluations"`
+	Next        int          `json:"next,omitempty"`
+}
+
+// An Evaluation is one line of a table.
+type Evaluation struct {
+	Number   int           `json:"evaluation"`
+	State    string        `json:"state"`
+	Design   []bench.Value `json:"design"`
+	Values   []*float64    `json:"values,omitempty"` // null where the inputs alone do not decide it
+	Feasible bool          `json:"feasible,omitempty"`
+	Reused   bool          `json:"reused,omitempty"`
+	Reason   string        `json:"reason,omitempty"`
+}
+
+// An EvaluationDetail is one evaluation with all that is known of it.
+type EvaluationDetail struct {
+	Evaluation
+	Inputs       map[string]bench.Value     `json:"inputs"`
+	Named        map[string]float64         `json:"named,omitempty"` // values by name
+	Requirements map[string]result.Judgment `json:"requirements"`
+	Seconds      float64                    `json:"seconds"`
+	Tail         string                     `json:"tail,omitempty"`
+	Steps        []Step                     `json:"steps,omitempty"`
+	Curves       map[string]Curve           `json:"curves"`
+}
+
+// A Step of a solver with its time.
+type Step struct {
+	Name    string  `json:"name"`
+	Seconds float64 `json:"seconds"`
+}
+
+// A Curve, thinned for drawing.
+type Curve struct {
+	X []float64 `json:"x"`
+	Y []float64 `json:"y"`
+}
+
+// Derivatives of the values of an evaluation, in the order of Inputs; nil where one is not known.
+type Derivatives struct {
+	Inputs []string              `json:"inputs"`
+	Values map[string][]*float64 `json:"values"`
+}
+
+// A ColumnsHeader describes the columns of numbers that follow it.
+type ColumnsHeader struct {
+	Rows    int               `json:"rows"`
+	Columns []ColumnOfNumbers `json:"columns"`
+	States  []string          `json:"states"`            // what the numbers of the column state stand for
+	Reasons map[string]string `json:"reasons,omitempty"` // of evaluations without values, by number; of the first thousand
+}
+
+// A ColumnOfNumbers is described in the order in which the columns follow.
+type ColumnOfNumbers struct {
+	Name  string   `json:"name"`
+	Kind  string   `json:"kind"` // number, state, feasible, reused, input or value
+	Unit  string   `json:"unit,omitempty"`
+	Words []string `json:"words,omitempty"` // that the numbers of an input stand for
+}

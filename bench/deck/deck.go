@@ -1,0 +1,254 @@
+package deck
+
+import (
+	"bytes"
+	"fmt"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/core/formula"
+)
+
+// A Deck is a text with slots that stand for values: @[name] or @[name:%10.4e], where @@[ is a plain @[; or places that
+// were put into a text as another program wrote it. Outside of its slots it is kept byte for byte.
+type Deck struct {
+	Pieces []piece
+}
+
+// A piece is literal text, followed by a slot unless name is empty.
+type piece struct {
+	text   []byte
+	Name   string
+	format string
+	width  int    // of the columns that the value must fill; 0: free
+	stood  string // what stands at the place now; "" for a slot
+	line   int
+}
+
+var (
+	slotMark   = []byte("@[")
+	SlotFormat = regexp.MustCompile(`^%[-+ 0#]*[0-9]*(\.[0-9]+)?[eEfFgGds]$`)
+)
+
+// maxSlot bounds the text between @[ and ].
+const maxSlot = 200
+
+// ParseDeck finds the slots of a deck. file is its name in messages.
+func Parse(file string, text []byte) (Deck, bench.Problems) {
+	var deck Deck
+	var problems bench.Problems
+	var literal []byte
+	line := 1
+	for {
+		at := bytes.Index(text, slotMark)
+		if at < 0 {
+			break
+		}
+		line += bytes.Count(text[:at], []byte("\n"))
+		if at > 0 && text[at-1] == '@' {
+			literal = append(append(literal, text[:at-1]...), slotMark...)
+			text = text[at+2:]
+			continue
+		}
+		literal = append(literal, text[:at]...)
+		text = text[at+2:]
+		end := bytes.IndexByte(text[:min(len(text), maxSlot)], ']')
+		if end < 0 {
+			return deck, append(problems, bench.Problem{File: file, Line: line, Message: "@[ begins a slot that no ] ends on the next 200 characters: end it, or write @@[ for a plain @["})
+		}
+		name, format, hasFormat := strings.Cut(string(text[:end]), ":")
+		if hasFormat && !SlotFormat.MatchString(format) {
+			problems = append(problems, bench.Problem{File: file, Line: line, Message: BadFormat(format, name)})
+		}
+		deck.Pieces = append(deck.Pieces, piece{text: literal, Name: strings.TrimSpace(name), format: format, line: line})
+		literal = nil
+		text = text[end+1:]
+	}
+	deck.Pieces = append(deck.Pieces, piece{text: append(literal, text...)})
+	return deck, problems
+}
+
+func BadFormat(format, name string) string {
+	return fmt.Sprintf("the format %q of %s is not one for a value: write %%10.4e, %%.3f or %%6d, say, and %%-8s for a word", format, name)
+}
+
+// Names lists the slots in their order, with the line of each.
+func (d Deck) Names() (names []string, lines []int) {
+	for _, p := range d.Pieces {
+		if p.Name != "" {
+			names, lines = append(names, p.Name), append(lines, p.line)
+		}
+	}
+	return names, lines
+}
+
+// FormatAt is the format of the i-th slot.
+func (d Deck) FormatAt(i int) string {
+	for _, p := range d.Pieces {
+		if p.Name == "" {
+			continue
+		}
+		if i == 0 {
+			return p.format
+		}
+		i--
+	}
+	return ""
+}
+
+// Fill writes the values into the slots. A slot without a format gets the shortest text that reads back as the value.
+// A value that does not fit its columns is an error: a line is never shifted.
+func (d Deck) Fill(value func(name string) bench.Value) ([]byte, error) {
+	var out bytes.Buffer
+	for _, p := range d.Pieces {
+		out.Write(p.text)
+		if p.Name == "" {
+			continue
+		}
+		text, err := p.write(value(p.Name))
+		if err != nil {
+			return nil, fmt.Errorf("line %d: %w", p.line, err)
+		}
+		out.WriteString(text)
+	}
+	return out.Bytes(), nil
+}
+
+// Written gives the texts that Fill puts into the slots, in their order: what the filled deck depends on. A value that
+// does not fit is written with all its digits here.
+func (d Deck) Written(value func(name string) bench.Value) []string {
+	var written []string
+	for _, p := range d.Pieces {
+		if p.Name == "" {
+			continue
+		}
+		text, err := p.write(value(p.Name))
+		if err != nil {
+			text = value(p.Name).String()
+		}
+		written = append(written, text)
+	}
+	return written
+}
+
+// AsWritten notes for each name the value that a reader of the filled deck finds, at its first slot.
+func (d Deck) AsWritten(value func(name string) bench.Value, into map[string]float64) {
+	for _, p := range d.Pieces {
+		if _, known := into[p.Name]; known || p.Name == "" {
+			continue
+		}
+		v := value(p.Name)
+		text, err := p.write(v)
+		if err != nil || v.Word != "" {
+			continue // it will fail when it is filled, or is written as it is
+		}
+		if read, err := plain.Number(text, ""); err == nil {
+			into[p.Name] = read
+		}
+	}
+}
+
+// leastDigits is how many significant digits a value keeps at least when it is made to fit into columns.
+const leastDigits = 4
+
+// write gives the text of a value.
+func (p piece) write(value bench.Value) (string, error) {
+	text := writeValue(value, p.format)
+	width := p.width
+	if width == 0 && p.format != "" {
+		width = formatWidth(p.format)
+	}
+	switch {
+	case width == 0:
+		return text, nil
+	case len(text) <= width:
+		return strings.Repeat(" ", width-len(text)) + text, nil
+	case p.format == "" && value.Word == "":
+		for digits := 15; digits >= leastDigits; digits-- {
+			if text = strconv.FormatFloat(value.Number, 'g', digits, 64); len(text) <= width {
+				return strings.Repeat(" ", width-len(text)) + text, nil
+			}
+		}
+	}
+	return "", fmt.Errorf("%s = %s does not fit into %d columns: use a shorter format, or narrow its range", p.Name, text, width)
+}
+
+// formatWidth is the number of columns that a format asks for, 0 if it asks for none.
+func formatWidth(format string) int {
+	digits := strings.TrimLeft(format[1:], "-+ 0#")
+	end := strings.IndexFunc(digits, func(r rune) bool { return r < '0' || r > '9' })
+	width, err := strconv.Atoi(digits[:max(0, end)])
+	if err != nil {
+		return 0
+	}
+	return width
+}
+
+func writeValue(value bench.Value, format string) string {
+	switch {
+	case value.Word == "":
+		return WriteNumber(value.Number, format)
+	case format == "":
+		return value.Word
+	}
+	return fmt.Sprintf(format, value.Word)
+}
+
+// WriteNumber writes a value in a format such as %10.4e, or the shortest text that reads back as it.
+func WriteNumber(value float64, format string) string {
+	switch {
+	case format == "":
+		return plain.Exact(value)
+	case strings.HasSuffix(format, "d"):
+		return fmt.Sprintf(format, int64(math.Round(value)))
+	}
+	return fmt.Sprintf(format, value)
+}
+
+// DeckOf finds the slots or places of a deck in its text.
+func Of(f *bench.Fill, text []byte) (Deck, bench.Problems) {
+	if f.Put == nil {
+		return Parse(f.From, text)
+	}
+	return Put(f.From, text, f.Put)
+}
+
+// ChangesOf shows every slot and place of the decks of a bench, with its line before and after the nominal values are
+// written into it.
+func ChangesOf(b *bench.Bench, content bench.Content) ([]Change, error) {
+	nominal := b.NominalRow()
+	only := b.InputsOnly()
+	var value func(name string) bench.Value
+	value = func(name string) bench.Value {
+		if value, isInput := b.ValueIn(nominal, name); isInput {
+			return value
+		}
+		d, _ := bench.Find(b.Derived, name, func(d bench.Derived) string { return d.Name })
+		computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name).Number) })
+		if err != nil || !only[name] {
+			return bench.Number(0)
+		}
+		return bench.Number(computed.Number)
+	}
+	var changes []Change
+	for _, step := range b.Solver.Steps {
+		if step.Fill == nil {
+			continue
+		}
+		text := content.Files[bench.ContentPath(step.Fill.From)].Text
+		deck, problems := Of(step.Fill, text)
+		if len(problems) > 0 {
+			return nil, problems
+		}
+		more, err := deck.Changes(step.Fill.From, text, value)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", step.Fill.From, err)
+		}
+		changes = append(changes, more...)
+	}
+	return changes, nil
+}

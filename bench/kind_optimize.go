@@ -1,0 +1,167 @@
+package bench
+
+import (
+	"fmt"
+	"strings"
+
+	"ropebench/core/optimize"
+)
+
+var optimizeKind = Kind{Name: "optimize", Meaning: "the best design that meets the requirements", New: func() Settings {
+	return &Optimize{Search: newSearch()}
+}}
+
+// Optimize are the settings of a search for the best design.
+type Optimize struct {
+	Minimize   *Objective
+	Maximize   *Objective
+	Objectives []Objective
+	Approach   Unread
+	Search
+}
+
+// Search are the settings of everything that searches.
+type Search struct {
+	Meet    Meet
+	Methods []string
+	Start   Start
+	Repeats int
+	Stop    Stop
+	Using   Using
+}
+
+// newSearch has what is in force where a file says nothing.
+func newSearch() Search {
+	return Search{Methods: []string{"auto"}, Repeats: 1, Using: "solver"}
+}
+
+// Stop ends a search before its budget. Zero values do not.
+type Stop struct {
+	Tolerance float64 // an improvement counts if it is larger than this share of the objective
+	Plateau   int     // evaluations without an improvement that counts
+}
+
+var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", "levenberg-marquardt", "cma-es", "differential-evolution", "multi-start", "surrogate", "nsga2"}
+
+// Keys lists the keys of a stop.
+func (s *Stop) Keys() []Key {
+	return []Key{
+		{Name: "tolerance", Meaning: "an improvement counts if it is larger than this share of the objective", Into: &s.Tolerance},
+		{Name: "plateau", Meaning: "evaluations without an improvement that counts", Into: &s.Plateau, Least: 1, Most: MaxEvaluations},
+	}
+}
+
+// searchKeys are those that every search has.
+func (s *Search) searchKeys() []Key {
+	return []Key{
+		{Name: "meet", Meaning: "`all` requirements, wishes excepted, or a list of ids", Into: &s.Meet, Default: "all"},
+		{Name: "method", Meaning: "of search, or a list of methods run in turn", Into: &s.Methods, Choices: methods},
+		{Name: "start", Meaning: "`nominal`, `{best-of: study}` or `{name: value}`", Into: &s.Start, Default: "nominal"},
+		{Name: "repeats", Meaning: "searches with seeds that follow each other", Into: &s.Repeats, Least: 1, Most: MaxRepeats},
+		{Name: "stop", Meaning: "ends it before its budget", Into: &s.Stop},
+		{Name: "using", Meaning: "`solver`, or `{surrogate_of: study}`", Into: &s.Using},
+	}
+}
+
+// Keys implements Settings.
+func (o *Optimize) Keys() []Key {
+	return append([]Key{
+		{Name: "minimize", Meaning: "a formula; with none of these four, any design that meets the requirements is good", Into: &o.Minimize},
+		{Name: "maximize", Meaning: "a formula", Into: &o.Maximize},
+		{Name: "objectives", Meaning: "several: `[{minimize: cost}, {maximize: gap}]`", Into: &o.Objectives},
+		{Name: "approach", Meaning: "targets: `[{of: gap, to: 2, weight: 1}]`", Into: &o.Approach},
+	}, o.searchKeys()...)
+}
+
+// Goals are the objectives, in the order of the file.
+func (o *Optimize) Goals() []Objective {
+	goals := o.Objectives
+	for _, one := range []*Objective{o.Minimize, o.Maximize} {
+		if one != nil {
+			goals = append(goals, *one)
+		}
+	}
+	return goals
+}
+
+// MustMeet says which requirements must be met.
+func (s *Search) MustMeet() Meet { return s.Meet }
+
+// StartsFrom is where the search begins.
+func (s *Search) StartsFrom() Start { return s.Start }
+
+// Words implements Settings.
+func (o *Optimize) Words() string { return o.goal() + o.Meet.words() }
+
+func (o *Optimize) goal() string {
+	var goals []string
+	for _, goal := range o.Goals() {
+		if goal.Maximize {
+			goals = append(goals, goal.Formula.Text+" most")
+		} else {
+			goals = append(goals, goal.Formula.Text+" least")
+		}
+	}
+	if goals == nil {
+		return "any design that meets the requirements"
+	}
+	return strings.Join(goals, " and ")
+}
+
+func (m Meet) words() string {
+	switch {
+	case !m.Named:
+		return ", all requirements"
+	case len(m.IDs) == 0:
+		return ""
+	}
+	return ", requirements " + strings.Join(m.IDs, ", ")
+}
+
+// Mistake says which keys do not go together; empty where all do.
+func (o *Optimize) Mistake() string {
+	given := 0
+	for _, is := range []bool{o.Minimize != nil, o.Maximize != nil, o.Objectives != nil, bool(o.Approach)} {
+		if is {
+			given++
+		}
+	}
+	if given > 1 {
+		return "give one of minimize, maximize, objectives and approach"
+	}
+	return ""
+}
+
+// Later implements Settings.
+func (o *Optimize) Later() string {
+	switch {
+	case bool(o.Approach):
+		return "this version of Rope Bench cannot approach targets yet: write requirements and an objective"
+	case len(o.Goals()) > 1:
+		return "this version of Rope Bench searches for one objective at a time: keep one, and write the others as requirements"
+	}
+	return o.later()
+}
+
+func (s *Search) later() string {
+	for _, name := range s.Methods {
+		if optimize.Methods[name] == nil {
+			var now []string
+			for _, known := range methods {
+				if optimize.Methods[known] != nil {
+					now = append(now, known)
+				}
+			}
+			return fmt.Sprintf("this version of Rope Bench does not have the method %s yet: use %s", name, strings.Join(now, ", "))
+		}
+	}
+	switch {
+	case len(s.Methods) != 1:
+		return "this version of Rope Bench runs one method in a study"
+	case s.Repeats > 1:
+		return "this version of Rope Bench cannot repeat a search by itself yet: start it again with --seed 2, 3, ..."
+	case s.Using != "solver":
+		return "this version of Rope Bench searches on the solver only"
+	}
+	return ""
+}

@@ -1,0 +1,60 @@
+package plain
+
+import "bytes"
+
+// A Line is a line without its end, with the byte at which it begins.
+type Line struct {
+	Text []byte
+	From int
+}
+
+// Lines parts a text at the ends of its lines.
+func Lines(text []byte) []Line {
+	var lines []Line
+	from := 0
+	for _, line := range bytes.SplitAfter(text, []byte("\n")) {
+		lines = append(lines, Line{Text: bytes.TrimRight(line, "\r\n"), From: from})
+		from += len(line)
+	}
+	return lines
+}
+
+// FieldSpans finds the fields of a line of a deck or a log, from and up to which byte each runs: parted by the separator that
+// the line contains, or by blanks. Blanks about a field do not belong to it.
+func FieldSpans(line []byte) [][2]int {
+	separator := byte(' ')
+	for _, candidate := range []byte{',', ';', '\t'} {
+		if bytes.IndexByte(line, candidate) >= 0 {
+			separator = candidate
+			break
+		}
+	}
+	var spans [][2]int
+	for from := 0; from <= len(line); {
+		to := from
+		for to < len(line) && line[to] != separator {
+			to++
+		}
+		a, b := from, to
+		for a < b && (line[a] == ' ' || line[a] == '\t') {
+			a++
+		}
+		for b > a && (line[b-1] == ' ' || line[b-1] == '\t') {
+			b--
+		}
+		if separator != ' ' || b > a {
+			spans = append(spans, [2]int{a, b})
+		}
+		from = to + 1
+	}
+	return spans
+}
+
+// Fields are the fields of a line of a deck or a log.
+func Fields(line []byte) []string {
+	var fields []string
+	for _, span := range FieldSpans(line) {
+		fields = append(fields, string(line[span[0]:span[1]]))
+	}
+	return fields
+}

@@ -1,0 +1,237 @@
+package read
+
+import (
+	"fmt"
+	"net/url"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/bench/workbook"
+)
+
+const defaultLimit = time.Hour
+
+func (f *fileReader) solver(n *Node) {
+	s := &f.bench.Solver
+	kinds := 0
+	f.fields(n, "solver", keys{
+		"steps": func(n *Node) {
+			kinds++
+			if n.kind != list {
+				f.wrong(n.line, "steps needs a list: each step on a line that begins with -")
+				return
+			}
+			for i, item := range n.Items {
+				f.solverStep(fmt.Sprintf("step %d", i+1), item)
+			}
+		},
+		"formulas": func(n *Node) {
+			kinds++
+			f.named(n, "formulas", false, func(name string, line int, n *Node) {
+				f.declare(name, line)
+				s.Formulas = append(s.Formulas, f.namedFormula(name, line, n))
+			})
+		},
+		"files": func(n *Node) {
+			s.Files = f.texts(n, "files")
+			for _, path := range s.Files {
+				f.local(n.line, "files", path)
+			}
+		},
+		"at_once":  func(n *Node) { s.AtOnce = f.whole(n, "at_once", 1) },
+		"retry":    func(n *Node) { s.Retry = f.whole(n, "retry", 0) },
+		"noisy":    func(n *Node) { s.Noisy = f.boolean(n, "noisy") },
+		"dynamics": func(n *Node) { kinds++; f.dynamics(n) },
+	})
+	if kinds != 1 && len(f.problems) == 0 {
+		f.wrong(n.line, "a solver has exactly one of steps, formulas and dynamics, not %d of them", kinds)
+	}
+}
+
+// local refuses a path that leaves the bench folder, or the working folder.
+func (f *fileReader) local(line int, what, path string) {
+	if !filepath.IsLocal(path) || strings.Contains(path, `\`) {
+		f.wrong(line, "%s: the path %q leaves the folder of the bench: copy the file into it and write a path below it", what, path)
+	}
+}
+
+func (f *fileReader) solverStep(what string, n *Node) {
+	if n.kind != mapping {
+		f.wrong(n.line, "%s needs fill:, run:, post: or workbook:, not %s", what, n.kind)
+		return
+	}
+	given := map[string]*Node{}
+	note := func(key string) func(*Node) { return func(n *Node) { given[key] = n } }
+	before := len(f.problems)
+	f.fields(n, what, keys{"fill": note("fill"), "run": note("run"), "post": note("post"), "put": note("put"), "save": note("save"), "limit": note("limit"),
+		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": note("workbook"), "set": note("set")})
+	if len(f.problems) > before {
+		return
+	}
+	var kinds []string
+	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}, "workbook": {"set"}} {
+		if given[kind] == nil {
+			continue
+		}
+		kinds = append(kinds, kind)
+		for key, option := range given {
+			if key != kind && !slices.Contains(options, key) && !slices.Contains([]string{"fill", "run", "post", "workbook"}, key) {
+				f.wrong(option.line, "%s: %s does not belong to %s", what, key, kind)
+			}
+		}
+	}
+	if len(kinds) != 1 {
+		f.wrong(n.line, "%s needs exactly one of fill, run, post and workbook", what)
+		return
+	}
+	var step bench.Step
+	switch kinds[0] {
+	case "fill":
+		step.Fill = f.fill(what, given["fill"])
+		if put := given["put"]; put != nil {
+			step.Fill.Put = f.places(what, put)
+		}
+	case "run":
+		step.Run = f.run(what, given)
+	case "workbook":
+		step.Workbook = f.workbook(what, given)
+	default:
+		step.Post = f.post(what, given)
+	}
+	f.bench.Solver.Steps = append(f.bench.Solver.Steps, step)
+}
+
+func (f *fileReader) run(what string, given map[string]*Node) *bench.Run {
+	run := &bench.Run{Limit: defaultLimit, Accept: []int{0}}
+	if run.Args = f.texts(given["run"], what+": run"); len(run.Args) == 0 {
+		f.wrong(given["run"].line, "%s: run needs an argument list: the program first, as in [zipsim, brake.deck]", what)
+	} else {
+		f.program(given["run"].line, what, run.Args[0])
+	}
+	for key, option := range given {
+		switch key {
+		case "limit":
+			run.Limit = f.duration(option, what+": limit")
+		case "stdin":
+			run.Stdin = f.path(option, what+": stdin")
+		case "stdout":
+			run.Stdout = f.path(option, what+": stdout")
+		case "accept":
+			run.Accept = f.exitCodes(option, what)
+		case "env":
+			run.Env = f.environment(option, what)
+		}
+	}
+	return run
+}
+
+func (f *fileReader) post(what string, given map[string]*Node) *bench.Post {
+	post := &bench.Post{URL: f.singleText(given["post"], what+": post"), Limit: defaultLimit}
+	if parsed, err := url.Parse(post.URL); err != nil || parsed.Host == "" || parsed.Scheme != "http" && parsed.Scheme != "https" {
+		f.wrong(given["post"].line, "%s: post needs an address such as http://127.0.0.1:9000/solve, not %q", what, post.URL)
+	}
+	if given["save"] == nil {
+		f.wrong(given["post"].line, "%s: post needs save: the name of the file that keeps the answer", what)
+	} else {
+		post.Save = f.path(given["save"], what+": save")
+	}
+	if option := given["limit"]; option != nil {
+		post.Limit = f.duration(option, what+": limit")
+	}
+	if option := given["accept"]; option != nil {
+		post.Accept = f.exitCodes(option, what)
+	}
+	return post
+}
+
+func (f *fileReader) workbook(what string, given map[string]*Node) *bench.Workbook {
+	w := &bench.Workbook{File: f.path(given["workbook"], what+": workbook")}
+	set := given["set"]
+	switch {
+	case set == nil:
+		f.wrong(given["workbook"].line, "%s: workbook needs set: which cells get which inputs, as in {Sheet1!B2: spring_rate}", what)
+		return w
+	case set.kind != mapping || len(set.Entries) == 0:
+		f.wrong(set.line, "%s: set needs cells and inputs: {Sheet1!B2: spring_rate}", what)
+		return w
+	}
+	seen := map[workbook.Address]bool{}
+	for _, e := range set.Entries {
+		address, err := workbook.ParseAddress(e.key)
+		switch {
+		case err != nil:
+			f.wrong(e.Line, "%s: set: %s", what, err)
+		case seen[address]:
+			f.wrong(e.Line, "%s: set: %s stands twice: keep one", what, e.key)
+		}
+		seen[address] = true
+		name := f.singleText(e.Value, what+": set: "+e.key)
+		w.Set = append(w.Set, bench.CellInput{Cell: address, Input: name})
+	}
+	return w
+}
+
+func (f *fileReader) fill(what string, n *Node) *bench.Fill {
+	if n.kind == scalar {
+		f.local(n.line, what+": fill", n.Text)
+		return &bench.Fill{From: n.Text, To: n.Text}
+	}
+	fill := &bench.Fill{}
+	f.fields(n, what+": fill", keys{
+		"from": func(n *Node) { fill.From = f.path(n, what+": fill: from") },
+		"to":   func(n *Node) { fill.To = f.path(n, what+": fill: to") },
+	})
+	if fill.From == "" || fill.To == "" {
+		f.wrong(n.line, "%s: fill needs the name of a deck, or {from: brake.tpl, to: case/brake.deck}", what)
+	}
+	return fill
+}
+
+func (f *fileReader) path(n *Node, what string) string {
+	path := f.singleText(n, what)
+	f.local(n.line, what, path)
+	return path
+}
+
+// program allows a name to be found on the PATH, or a path that begins with ./ in the working folder.
+func (f *fileReader) program(line int, what, program string) {
+	switch {
+	case strings.HasPrefix(program, "./"):
+		f.local(line, what, program)
+	case filepath.IsAbs(program):
+	case strings.ContainsAny(program, " \t"):
+		f.wrong(line, "%s: run starts a program, not a shell line: write [%s]", what, strings.Join(strings.Fields(program), ", "))
+	case strings.Contains(program, "/"):
+		f.wrong(line, "%s: a program in the working folder begins with ./: write ./%s", what, program)
+	}
+}
+
+func (f *fileReader) exitCodes(n *Node, what string) []int {
+	if n.kind != list || len(n.Items) == 0 {
+		f.wrong(n.line, "%s: accept needs a list of codes such as [0, 3]", what)
+		return nil
+	}
+	var codes []int
+	for _, item := range n.Items {
+		codes = append(codes, f.whole(item, what+": accept", 0))
+	}
+	return codes
+}
+
+func (f *fileReader) environment(n *Node, what string) map[string]string {
+	env := map[string]string{}
+	if n.kind != mapping {
+		f.wrong(n.line, "%s: env needs names and values such as {OMP_NUM_THREADS: \"1\"}", what)
+		return nil
+	}
+	for _, e := range n.Entries {
+		if strings.ContainsAny(e.key, "=\x00") || e.key == "" {
+			f.wrong(e.Line, "%s: %q cannot be the name of an environment variable", what, e.key)
+		}
+		env[e.key] = f.singleText(e.Value, what+": env: "+e.key)
+	}
+	return env
+}

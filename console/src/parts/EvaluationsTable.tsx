@@ -1,0 +1,105 @@
+import { createColumnHelper, flexRender, getCoreRowModel, useReactTable, type SortingState } from '@tanstack/react-table'
+import { useMemo, useState } from 'react'
+import { Button } from 'react-bootstrap'
+import { select, toggle, useSelection } from '../api/selection'
+import { cellOf, columnOf, inputsOf, markOf, sortedRows, valuesOf, type MarkKind, type Table } from '../api/table'
+import { show } from '../words'
+
+const helper = createColumnHelper<number>() // a row by its index
+const pageSize = 12
+
+/** The table of evaluations, sorted by a click on a heading; a click on a row selects it. */
+export function EvaluationsTable({ table: evaluations, run }: { table: Table; run: number }) {
+  const [sorting, setSorting] = useState<SortingState>([{ id: 'evaluation', desc: true }])
+  const [page, setPage] = useState(0)
+  const selected = useSelection(run)
+  const columns = useMemo(
+    () => [
+      helper.display({ id: 'mark', header: () => <span className="visually-hidden">mark</span>, cell: ({ row }) => <Mark kind={markOf(evaluations, row.original)} /> }),
+      ...[columnOf(evaluations, 'evaluation'), ...inputsOf(evaluations), ...valuesOf(evaluations)].map((column) =>
+        helper.accessor((row) => cellOf(column, row), { id: column.name, header: column.name === 'evaluation' ? 'no.' : column.name, cell: (c) => show(c.getValue()) }),
+      ),
+    ],
+    [evaluations],
+  )
+  const rows = useMemo(
+    () => sortedRows(evaluations, columnOf(evaluations, sorting[0]?.id ?? 'evaluation'), sorting[0]?.desc ?? false),
+    [evaluations, sorting],
+  )
+  const first = Math.min(page, Math.max(0, Math.ceil(rows.length / pageSize) - 1)) * pageSize
+  const data = useMemo(() => [...rows.subarray(first, first + pageSize)], [rows, first])
+  // eslint-disable-next-line react-hooks/incompatible-library -- nothing here is compiled to be memoized
+  const table = useReactTable({
+    data, columns, state: { sorting }, manualSorting: true, enableSortingRemoval: false, getCoreRowModel: getCoreRowModel(),
+    onSortingChange: (change) => {
+      setSorting(change)
+      setPage(0)
+    },
+  })
+  const numbers = columnOf(evaluations, 'evaluation').numbers
+  return (
+    <>
+      <div className="scroll">
+        <table className="plain points">
+          <thead>
+            {table.getHeaderGroups().map((group) => (
+              <tr key={group.id}>
+                {group.headers.map((header) => (
+                  <th key={header.id} aria-sort={header.column.getIsSorted() === 'asc' ? 'ascending' : header.column.getIsSorted() === 'desc' ? 'descending' : 'none'}>
+                    {header.column.getCanSort() ? (
+                      <button onClick={header.column.getToggleSortingHandler()}>
+                        {flexRender(header.column.columnDef.header, header.getContext())}
+                        {{ asc: ' ↑', desc: ' ↓' }[header.column.getIsSorted() as string] ?? ''}
+                      </button>
+                    ) : (
+                      flexRender(header.column.columnDef.header, header.getContext())
+                    )}
+                  </th>
+                ))}
+              </tr>
+            ))}
+          </thead>
+          <tbody>
+            {table.getRowModel().rows.map((row) => {
+              const number = numbers[row.original]!
+              return (
+                <tr
+                  key={row.id} className={`link ${selected.has(number) ? 'chosen' : ''}`} aria-selected={selected.has(number)} title={evaluations.reasons[number]}
+                  onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(run, number) : select(run, selected.has(number) && selected.size === 1 ? [] : [number]))}
+                >
+                  {row.getVisibleCells().map((cell) => (
+                    <td key={cell.id}>{flexRender(cell.column.columnDef.cell, cell.getContext())}</td>
+                  ))}
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+      </div>
+      <div className="d-flex gap-2 align-items-center mt-2">
+        <Button size="sm" variant="outline" disabled={first === 0} onClick={() => setPage(first / pageSize - 1)}>
+          Previous
+        </Button>
+        <Button size="sm" variant="outline" disabled={first + pageSize >= rows.length} onClick={() => setPage(first / pageSize + 1)}>
+          Next
+        </Button>
+        <span className="muted">
+          {rows.length === 0 ? 'none yet' : `${first + 1} to ${Math.min(rows.length, first + pageSize)} of ${rows.length.toLocaleString('en')}`}
+          {selected.size > 0 && `, ${selected.size.toLocaleString('en')} selected`}; all digits: <code>ropebench points {run} --csv</code>
+        </span>
+        {selected.size > 0 && (
+          <Button size="sm" variant="outline" onClick={() => select(run, [])}>
+            Select none
+          </Button>
+        )}
+      </div>
+    </>
+  )
+}
+
+/** The mark of an evaluation, the same as in figures and on the terminal. */
+export function Mark({ kind }: { kind: MarkKind }) {
+  if (kind === 'feasible') return <span title="feasible" style={{ color: 'var(--teal)' }}>●</span>
+  if (kind === 'failed') return <span title="failed" style={{ color: 'var(--slate)' }}>▪</span>
+  return <span title={kind === 'untried' ? 'not tried' : kind} style={{ color: 'var(--ochre)' }}>◇</span>
+}

@@ -1,0 +1,120 @@
+import type { Colours } from './colours'
+
+/** Where a number of an axis stands on the canvas. */
+export type Scale = (value: number) => number
+
+/** Rows with a place each, and the kind of mark that each has: its place in markKinds. */
+export type Marked = { x: ArrayLike<number>; y: ArrayLike<number>; marks: Uint8Array }
+
+type Painted = (context: CanvasRenderingContext2D, size: number, colours: Colours) => void
+
+/** The marks of the product about the middle of the canvas, in the order of markKinds. */
+const painted: Painted[] = [circle, diamond, diamond, bar]
+
+function circle(context: CanvasRenderingContext2D, size: number, colours: Colours) {
+  context.arc(0, 0, size, 0, 2 * Math.PI)
+  context.fillStyle = colours.teal
+  context.fill()
+}
+
+function diamond(context: CanvasRenderingContext2D, size: number, colours: Colours) {
+  for (const [x, y] of [[0, -size], [size, 0], [0, size], [-size, 0]] as const) context.lineTo(x, y)
+  context.closePath()
+  context.lineWidth = size / 2.5
+  context.strokeStyle = colours.ochre
+  context.stroke()
+}
+
+function bar(context: CanvasRenderingContext2D, size: number, colours: Colours) {
+  context.fillStyle = colours.slate
+  context.fillRect(-size / 3, -size, (2 * size) / 3, 2 * size)
+}
+
+/** A mark that is selected is larger, on a disc in ink. */
+const selected =
+  (mark: Painted): Painted =>
+  (context, size, colours) => {
+    context.arc(0, 0, 1.9 * size, 0, 2 * Math.PI)
+    context.fillStyle = colours.ink
+    context.fill()
+    context.beginPath()
+    context.arc(0, 0, 1.9 * size - size / 2.5, 0, 2 * Math.PI)
+    context.fillStyle = colours.panel
+    context.fill()
+    context.beginPath()
+    mark(context, 1.15 * size, colours)
+  }
+
+/** Pictures of marks: thousands of them are copied quicker than painted. */
+const pictures = new Map<string, HTMLCanvasElement[]>()
+
+function picturesOf(how: string, paint: Painted[], size: number, colours: Colours): HTMLCanvasElement[] {
+  const key = `${how} ${size} ${colours.teal} ${colours.ink}`
+  const known = pictures.get(key)
+  if (known) return known
+  const made = paint.map((mark) => {
+    const canvas = document.createElement('canvas')
+    canvas.width = canvas.height = 2 * Math.ceil(2.4 * size)
+    const context = canvas.getContext('2d')
+    if (context) {
+      context.translate(canvas.width / 2, canvas.height / 2)
+      context.beginPath()
+      mark(context, size, colours)
+    }
+    return canvas
+  })
+  if (pictures.size > 50) pictures.clear()
+  pictures.set(key, made)
+  return made
+}
+
+type On = { context: CanvasRenderingContext2D; scales: [Scale, Scale]; foot: number; colours: Colours; size: number }
+
+function copyMarks({ context, scales: [toX, toY], foot, size }: On, { x, y, marks }: Marked, made: HTMLCanvasElement[], rows: ArrayLike<number> | undefined) {
+  const half = made[0]!.width / 2
+  const count = rows ? rows.length : marks.length
+  for (let i = 0; i < count; i++) {
+    const row = rows ? rows[i]! : i
+    const mark = marks[row]!
+    const at = heightOf(mark, y[row]!, toY, foot - size)
+    if (Number.isFinite(at)) context.drawImage(made[mark]!, Math.round(toX(x[row]!) - half), Math.round(at - half))
+  }
+}
+
+/** Where a mark stands: a failed evaluation has no value, but it has inputs. */
+const heightOf = (mark: number, value: number, toY: Scale, foot: number) => (mark === 3 && Number.isNaN(value) ? foot : toY(value))
+
+/**
+ * Draws the marks that the product has everywhere: a feasible design is a filled circle in teal, an infeasible one a hollow
+ * diamond in ochre, a failed one a small slate bar, at the foot of the figure where it has no value.
+ */
+export const drawMarks = (on: On, marked: Marked) => copyMarks(on, marked, picturesOf('plain', painted, on.size, on.colours), undefined)
+
+/** Draws the marks of some rows as selected. */
+export const drawSelected = (on: On, marked: Marked, rows: ArrayLike<number>) =>
+  copyMarks(on, marked, picturesOf('selected', painted.map(selected), on.size, on.colours), rows)
+
+/** The nominal design: a ring in ink. */
+export function drawRing(context: CanvasRenderingContext2D, x: number, y: number, colours: Colours, size: number) {
+  context.beginPath()
+  context.arc(x, y, size, 0, 2 * Math.PI)
+  context.lineWidth = size / 2.7
+  context.strokeStyle = colours.ink
+  context.stroke()
+}
+
+/** A line through points, straight or in steps that change at each point. */
+export function drawLine(context: CanvasRenderingContext2D, x: ArrayLike<number>, y: ArrayLike<number>, [toX, toY]: [Scale, Scale], colour: string, width: number, stepped = false) {
+  context.beginPath()
+  for (let i = 0; i < x.length; i++) {
+    const [px, py] = [toX(x[i]!), toY(y[i]!)]
+    if (i === 0) context.moveTo(px, py)
+    else {
+      if (stepped) context.lineTo(px, toY(y[i - 1]!))
+      context.lineTo(px, py)
+    }
+  }
+  context.lineWidth = width
+  context.strokeStyle = colour
+  context.stroke()
+}

@@ -1,4 +1,0 @@
-declare module 'plotly.js-basic-dist-min' {
-  import Plotly from 'plotly.js'
-  export default Plotly
-}

@@ -1,0 +1,177 @@
+package budget
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"ropebench/core"
+)
+
+// Limits end a search. The zero values of Tolerance and Plateau do not.
+type Limits struct {
+	Evaluations int     // distinct designs to be asked at most
+	Tolerance   float64 // an improvement counts if it is larger than this share of the objective
+	Plateau     int     // end after so many evaluations without an improvement that counts
+	Designs     float64 // how many there are; +Inf where an input is continuous
+}
+
+// An Answer is a design with its outcome and the place of that in the order.
+type Answer struct {
+	Design  core.Design
+	Outcome core.Outcome
+	Rank    Rank
+}
+
+// Cause says what ended a search.
+type Cause string
+
+// The causes.
+const (
+	UsedUp    Cause = "budget"    // it was cut off
+	Stuck     Cause = "plateau"   // nothing was gained any more
+	Satisfied Cause = "met"       // a design meets every requirement, and nothing else was asked for
+	Exhausted Cause = "exhausted" // every design is known
+)
+
+// Ended is the error that ends a search. What was answered with it is good.
+type Ended struct {
+	Cause  Cause
+	Reason string
+}
+
+func (e Ended) Error() string { return e.Reason }
+
+// maxRepeats is how many known designs a method may propose in a row before it is taken to have nothing left to ask.
+const maxRepeats = 2000
+
+// improving is the last share of a budget in which an improvement tells that more evaluations may bring more.
+const improving = 0.2
+
+// An Account is an evaluator for one method: it asks another one, counts, orders what comes back and keeps the best. It
+// is for one goroutine at a time.
+type Account struct {
+	evaluator core.Evaluator
+	goal      core.Goal
+	order     *Order
+	limits    Limits
+
+	used       int // distinct designs asked
+	repeats    int // designs asked in a row that were all known
+	best       Answer
+	improvedAt int  // used, when the best last became better by more than the tolerance
+	improved   Rank // the best at that time
+}
+
+// Open returns the account of a method on an evaluator.
+func Open(e core.Evaluator, goal core.Goal, limits Limits) *Account {
+	if limits.Designs == 0 {
+		limits.Designs = math.Inf(1)
+	}
+	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), limits: limits, best: Answer{Rank: worst}, improved: worst}
+}
+
+// Used is how many distinct designs were asked.
+func (a *Account) Used() int { return a.used }
+
+// Best is the best answer; its design is nil while there is none that can be compared.
+func (a *Account) Best() Answer { return a.best }
+
+// ImprovedAt is how many designs had been asked when the best last became better by more than the tolerance.
+func (a *Account) ImprovedAt() int { return a.improvedAt }
+
+// Evaluate implements core.Evaluator, for methods within methods: where the budget does not pay for all designs, none is
+// asked.
+func (a *Account) Evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
+	if a.used+len(designs) > a.limits.Evaluations {
+		return nil, a.usedUp()
+	}
+	answers, err := a.Ask(ctx, designs)
+	outcomes := make([]core.Outcome, len(answers))
+	for i, answer := range answers {
+		outcomes[i] = answer.Outcome
+	}
+	return outcomes, err
+}
+
+// Ask evaluates designs, or the first of them that the budget still pays for. Its error is of type Ended when the search
+// is to end; the answers that came with it are good.
+func (a *Account) Ask(ctx context.Context, designs []core.Design) ([]Answer, error) {
+	answers, _, err := a.ask(designs, func(designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+		outcomes, err := a.evaluator.Evaluate(ctx, designs)
+		return outcomes, nil, err
+	})
+	return answers, err
+}
+
+// Differentiates is true where AskDerivatives can be used.
+func (a *Account) Differentiates() bool {
+	_, differentiates := a.evaluator.(core.Differentiator)
+	return differentiates
+}
+
+// AskDerivatives is Ask, with the derivatives of each answer, nil where there are none. The evaluator must differentiate.
+func (a *Account) AskDerivatives(ctx context.Context, designs []core.Design) ([]Answer, []core.Derivatives, error) {
+	return a.ask(designs, func(designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+		return a.evaluator.(core.Differentiator).Differentiate(ctx, designs)
+	})
+}
+
+type asking func(designs []core.Design) ([]core.Outcome, []core.Derivatives, error)
+
+func (a *Account) ask(designs []core.Design, evaluate asking) ([]Answer, []core.Derivatives, error) {
+	if left := max(0, a.limits.Evaluations-a.used); len(designs) > left {
+		designs = designs[:left]
+	}
+	if len(designs) == 0 {
+		return nil, nil, a.end()
+	}
+	outcomes, derivatives, err := evaluate(designs)
+	if err != nil {
+		return nil, nil, err
+	}
+	a.order.Learn(outcomes)
+	answers := make([]Answer, len(designs))
+	for i, outcome := range outcomes {
+		answers[i] = Answer{Design: designs[i], Outcome: outcome, Rank: a.order.Rank(outcome)}
+		a.enter(answers[i])
+	}
+	return answers, derivatives, a.end()
+}
+
+func (a *Account) enter(answer Answer) {
+	if answer.Outcome.Repeated {
+		a.repeats++
+	} else {
+		a.repeats = 0
+		a.used++
+	}
+	if answer.Outcome.Values != nil && answer.Rank.Better(a.best.Rank) {
+		a.best = answer
+	}
+	if a.best.Rank.Gain(a.improved) > a.limits.Tolerance {
+		a.improved, a.improvedAt = a.best.Rank, a.used
+	}
+}
+
+func (a *Account) end() error {
+	switch {
+	case a.used >= a.limits.Evaluations:
+		return a.usedUp()
+	case a.limits.Plateau > 0 && a.used-a.improvedAt >= a.limits.Plateau:
+		return Ended{Stuck, fmt.Sprintf("the last %d evaluations brought no improvement of more than %g of the objective", a.limits.Plateau, a.limits.Tolerance)}
+	case len(a.goal.Objectives) == 0 && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
+		return Ended{Satisfied, "a design meets every requirement, and nothing else was asked for"}
+	case a.repeats >= maxRepeats, float64(a.used) >= a.limits.Designs:
+		return Ended{Exhausted, "every design that can be proposed is known"}
+	}
+	return nil
+}
+
+func (a *Account) usedUp() Ended {
+	reason := fmt.Sprintf("the budget of %d evaluations is used up", a.limits.Evaluations)
+	if float64(a.used-a.improvedAt) < improving*float64(a.used) && a.improvedAt > 1 {
+		reason += fmt.Sprintf("; the best was still improving at evaluation %d, more evaluations may bring more", a.improvedAt)
+	}
+	return Ended{UsedUp, reason}
+}

@@ -1,0 +1,131 @@
+// Package budget orders outcomes, and keeps account of what a method asks of an evaluator: how many designs, the best of
+// them, and when there was no more to gain.
+package budget
+
+import (
+	"math"
+
+	"ropebench/core"
+)
+
+// A class orders outcomes before their numbers are looked at.
+type class uint8
+
+const (
+	feasible       class = iota // every limit is kept, with its reserve
+	withoutReserve              // every limit is kept
+	missed                      // the solver answered, a limit is not kept
+	untried                     // a requirement on inputs alone is missed: the violation is only what they decide
+	unusable                    // no values
+)
+
+// A Rank is the place of an outcome in the order: by class, then the violation, then the first objective, to be made
+// least. K. Deb, Computer Methods in Applied Mechanics and Engineering 186 (2000).
+type Rank struct {
+	class     class
+	violation float64
+	objective float64
+}
+
+// worst comes after every rank of an outcome.
+var worst = Rank{class: unusable, violation: math.Inf(1)}
+
+// Better is true if r comes before other.
+func (r Rank) Better(other Rank) bool {
+	if r.class != other.class {
+		return r.class < other.class
+	}
+	if r.violation != other.violation {
+		return r.violation < other.violation
+	}
+	return r.objective < other.objective
+}
+
+// Feasible is true where every constraint that is not soft is met with its reserve.
+func (r Rank) Feasible() bool { return r.class == feasible }
+
+// Kept is true where every constraint that is not soft is met, with or without its reserve.
+func (r Rank) Kept() bool { return r.class <= withoutReserve }
+
+// Usable is true where the solver gave values.
+func (r Rank) Usable() bool { return r.class <= missed }
+
+// Gain is by how much r's objective is less than that of other, as a share of the other; infinite where r is better for
+// another reason, 0 where it is not better.
+func (r Rank) Gain(other Rank) float64 {
+	switch {
+	case !r.Better(other):
+		return 0
+	case r.class != other.class || r.class != feasible:
+		return math.Inf(1)
+	}
+	return (other.objective - r.objective) / math.Max(math.Abs(other.objective), math.SmallestNonzeroFloat64)
+}
+
+// An Order compares outcomes by a goal. Violations of several constraints are added up, each in a unit of its own.
+type Order struct {
+	goal core.Goal
+	unit []float64 // 0: not known yet; the violation counts as a share of its limit until then
+}
+
+// NewOrder returns the order of a goal, in which violations count as shares of their limits: it does not depend on
+// which outcomes were seen.
+func NewOrder(goal core.Goal) *Order {
+	return &Order{goal: goal, unit: make([]float64, len(goal.Constraints))}
+}
+
+// Learn takes the units of violations that are not known yet from a batch of outcomes: the largest distance from the
+// limit among the first that have the value. Limits say little of how a value moves, so that searches order so.
+func (o *Order) Learn(outcomes []core.Outcome) {
+	for i, c := range o.goal.Constraints {
+		if o.unit[i] != 0 {
+			continue
+		}
+		for _, outcome := range outcomes {
+			if outcome.Values == nil {
+				continue
+			}
+			if margin := math.Abs(c.Limit.Margin(outcome.Values[c.Value])); !math.IsInf(margin, 0) && margin > o.unit[i] {
+				o.unit[i] = margin // NaN is larger than nothing
+			}
+		}
+	}
+}
+
+// Rank gives the place of an outcome.
+func (o *Order) Rank(outcome core.Outcome) Rank {
+	if outcome.Values == nil {
+		return Rank{class: unusable}
+	}
+	rank := Rank{}
+	if outcome.State == core.NotTried {
+		rank.class = untried
+	} else if len(o.goal.Objectives) > 0 {
+		rank.objective = o.goal.Objectives[0].Least(outcome.Values)
+	}
+	for i, c := range o.goal.Constraints {
+		value := outcome.Values[c.Value]
+		violation := c.Limit.Violation(value)
+		switch {
+		case math.IsNaN(violation) || violation == 0:
+		case c.Price > 0:
+			rank.objective += c.Price * violation
+		default:
+			kept := withoutReserve
+			if c.Limit.Margin(value) < 0 {
+				kept = missed
+			}
+			rank.class = max(rank.class, kept)
+			rank.violation += o.inUnits(i, value)
+		}
+	}
+	return rank
+}
+
+func (o *Order) inUnits(i int, value float64) float64 {
+	limit := o.goal.Constraints[i].Limit
+	if o.unit[i] == 0 {
+		return limit.Share(value)
+	}
+	return limit.Violation(value) / o.unit[i]
+}

@@ -1,0 +1,58 @@
+package core
+
+import "math"
+
+// An Objective is a value of the outcome, by its index, to be made least or most.
+type Objective struct {
+	Value    int
+	Maximize bool
+}
+
+// Least is the number to be made least, of values that are one for each column: the value itself, or its negative.
+func (o Objective) Least(values []float64) float64 {
+	if o.Maximize {
+		return -values[o.Value]
+	}
+	return values[o.Value]
+}
+
+// A Constraint keeps a value of the outcome, by its index, in a limit. With a price it is soft: each unit of violation
+// makes the objective worse by the price, and feasibility does not depend on it.
+type Constraint struct {
+	Value int
+	Limit Limit
+	Price float64
+}
+
+// A Goal says what makes an outcome good. Without an objective every outcome that meets the constraints is as good as
+// another.
+type Goal struct {
+	Objectives  []Objective
+	Constraints []Constraint
+}
+
+// Feasible is true if the values, one for each column, keep every limit that has no price; reserves are not asked for. A value that is not known
+// keeps no limit.
+func (g Goal) Feasible(values []float64) bool {
+	for _, c := range g.Constraints {
+		if c.Price == 0 && !(c.Limit.Margin(values[c.Value]) >= 0) {
+			return false
+		}
+	}
+	return true
+}
+
+// Share is the violation of a limit by a value, reserve included, in units of the limit: of its end that is farther from
+// 0, or as it is where that is 0.
+func (l Limit) Share(value float64) float64 {
+	size := 0.0
+	for _, end := range []float64{l.Lower, l.Upper} {
+		if !math.IsInf(end, 0) {
+			size = max(size, math.Abs(end))
+		}
+	}
+	if size == 0 {
+		size = 1
+	}
+	return finite(l.Violation(value) / size)
+}

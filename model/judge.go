@@ -1,0 +1,91 @@
+package model
+
+import (
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/verdict"
+	"ropebench/result"
+)
+
+// Judge gives the verdict of every requirement on a row of values, one for each column; with no row nothing is shown.
+func (m *Model) Judge(values []float64) map[string]result.Judgment {
+	judgments := make(map[string]result.Judgment, len(m.Targets))
+	for _, t := range m.Targets {
+		j := result.Judgment{Verdict: verdict.NotShown}
+		if values != nil {
+			value := values[t.Column]
+			j.Verdict = verdict.Judge(t.Limit, value)
+			if j.Verdict != verdict.NotShown {
+				margin := t.Limit.Margin(value)
+				j.Value, j.Margin = &value, &margin
+			}
+		}
+		judgments[t.ID] = j
+	}
+	return judgments
+}
+
+// Feasible is true if every requirement of the bench that is neither a wish nor soft is met.
+func (m *Model) Feasible(values []float64) bool { return m.goal.Feasible(values) }
+
+// IsNominal is true for the design that has the nominal value of every input, held ones included.
+func (m *Model) IsNominal(design core.Design) bool {
+	row := make([]float64, len(m.row))
+	m.Fill(design, row)
+	for i, in := range m.Bench.Inputs {
+		if row[i] != in.NominalNumber() {
+			return false
+		}
+	}
+	return true
+}
+
+// Describe shows an evaluation that is OK with its values and verdicts; objective is the column that a study makes least or
+// most, -1 if it has none.
+func (m *Model) Describe(number int, design core.Design, values []float64, objective int) *result.Design {
+	d := &result.Design{Evaluation: number, Inputs: m.Values(design), Values: map[string]float64{}, Feasible: m.Feasible(values), Requirements: m.Judge(values)}
+	for i, column := range m.Columns {
+		d.Values[column.Name] = values[i]
+	}
+	if objective >= 0 {
+		value := values[objective]
+		d.Objective = &value
+	}
+	for _, t := range m.Targets {
+		if share := t.Limit.Share(values[t.Column]); t.Decisive() {
+			d.Violation = max(d.Violation, share)
+		}
+	}
+	return d
+}
+
+// endTolerance is how near to an end of its range an input is said to be at it, as a share of the range.
+const endTolerance = 1e-3
+
+// AtEnds names the inputs of a design that stand at an end of their range.
+func (m *Model) AtEnds(design core.Design) []result.End {
+	var ends []result.End
+	for k := range m.Inputs {
+		in := m.Input(k)
+		if in.Range == nil {
+			continue
+		}
+		near := endTolerance * (in.Range.Upper - in.Range.Lower)
+		switch value := design[k]; {
+		case value-in.Range.Lower <= near:
+			ends = append(ends, endOf(in, "lower", in.Range.Lower, in.Range.LowerGuess))
+		case in.Range.Upper-value <= near:
+			ends = append(ends, endOf(in, "upper", in.Range.Upper, in.Range.UpperGuess))
+		}
+	}
+	return ends
+}
+
+func endOf(in bench.Input, end string, value float64, guess bool) result.End {
+	says := in.Name + " is at its " + end + " end, " + plain.With(value, in.Unit) + ", which is hard"
+	if guess {
+		says = in.Name + ": the optimum is held by your guess of " + plain.With(value, in.Unit) + ": widen it?"
+	}
+	return result.End{Input: in.Name, End: end, Value: value, Guess: guess, Says: says}
+}

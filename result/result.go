@@ -1,0 +1,122 @@
+// Package result has the parts of an answer: plain types that every room above may use. What draws answers goes by part,
+// whatever kind of study gave it.
+package result
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"ropebench/bench"
+	"ropebench/core/verdict"
+)
+
+// Parts are what a run has found. A part that its study does not have is absent.
+type Parts struct {
+	Best    *Design  `json:"best,omitempty"`    // of a verification, the worst evaluation of the candidate: that is to be believed
+	Nominal *Design  `json:"nominal,omitempty"` // the nominal design, where it was evaluated
+	AtEnds  []End    `json:"at_ends,omitempty"` // inputs of the best design at an end of their range
+	Search  *Search  `json:"search,omitempty"`
+	Sample  *Sample  `json:"sample,omitempty"`
+	Repeats *Repeats `json:"repeats,omitempty"`
+}
+
+// A Design is an evaluation with its values and verdicts.
+type Design struct {
+	Evaluation   int                    `json:"evaluation"`
+	Inputs       map[string]bench.Value `json:"inputs"`
+	Values       map[string]float64     `json:"values"`
+	Feasible     bool                   `json:"feasible"`
+	Objective    *float64               `json:"objective,omitempty"`
+	Violation    float64                `json:"violation,omitempty"` // worst, as a share of the limit
+	Requirements map[string]Judgment    `json:"requirements"`
+}
+
+// A Judgment is the verdict on one requirement.
+type Judgment struct {
+	Verdict verdict.Verdict `json:"verdict"`
+	Value   *float64        `json:"value,omitempty"`  // none where the verdict is not_shown
+	Margin  *float64        `json:"margin,omitempty"` // in the unit of the value
+}
+
+// An End says that an input of the best design stands at an end of its range.
+type End struct {
+	Input string  `json:"input"`
+	End   string  `json:"end"` // lower or upper
+	Value float64 `json:"value"`
+	Guess bool    `json:"guess"`
+	Says  string  `json:"says"`
+}
+
+// A Search says how a search for the best design ended.
+type Search struct {
+	Method     string `json:"method"`
+	Ended      string `json:"ended"` // budget, plateau, met or exhausted
+	Used       int    `json:"used"`  // distinct designs asked
+	ImprovedAt int    `json:"improved_at"`
+	Says       string `json:"says"`
+}
+
+// A Sample says what became of a sampling plan.
+type Sample struct {
+	Plan     string `json:"plan"`
+	Points   int    `json:"points"`
+	Designs  int    `json:"designs"` // different ones among them
+	Usable   int    `json:"usable"`
+	Feasible int    `json:"feasible"`
+}
+
+// Repeats are the fresh evaluations of a candidate.
+type Repeats struct {
+	Evaluations []int `json:"evaluations"`
+	Usable      int   `json:"usable"`
+	Met         int   `json:"met"` // of these, that meet every requirement
+}
+
+// A Headline is the best design in short.
+type Headline struct {
+	Evaluation int      `json:"evaluation"`
+	Feasible   bool     `json:"feasible"`
+	Objective  *float64 `json:"objective,omitempty"`
+	Violation  float64  `json:"violation,omitempty"`
+}
+
+// InShort is the best design in short; nil where there is none.
+func (p Parts) InShort() *Headline {
+	if p.Best == nil {
+		return nil
+	}
+	return &Headline{Evaluation: p.Best.Evaluation, Feasible: p.Best.Feasible, Objective: p.Best.Objective, Violation: p.Best.Violation}
+}
+
+// Encode writes each part by its name.
+func (p Parts) Encode() (map[string]json.RawMessage, error) {
+	text, err := json.Marshal(p)
+	if err != nil {
+		return nil, fmt.Errorf("the result cannot be encoded: %w", err)
+	}
+	var parts map[string]json.RawMessage
+	return parts, json.Unmarshal(text, &parts)
+}
+
+// Decode reads parts that were written by Encode.
+func Decode(parts map[string]json.RawMessage) (p Parts, err error) {
+	text, err := json.Marshal(parts)
+	if err == nil {
+		err = json.Unmarshal(text, &p)
+	}
+	if err != nil {
+		return p, fmt.Errorf("the result is damaged: %w", err)
+	}
+	return p, nil
+}
+
+// Counts say how the evaluations of a run ended.
+type Counts struct {
+	Evaluations int `json:"evaluations"` // distinct designs asked, known ones included
+	Reused      int `json:"reused"`      // of these, paid for by other runs
+	Failed      int `json:"failed"`      // failed or timed out
+	NotTried    int `json:"not_tried"`
+	Derivatives int `json:"derivatives"` // exact gradient evaluations, which are no evaluations of the solver
+	Usable      int `json:"usable"`      // have values
+	Feasible    int `json:"feasible"`    // of these, meet every requirement
+}

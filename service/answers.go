@@ -1,0 +1,74 @@
+package service
+
+import (
+	"strconv"
+
+	"ropebench/api"
+	"ropebench/bench"
+	"ropebench/bench/words"
+	"ropebench/core/formula"
+	"ropebench/result"
+	"ropebench/store"
+	"ropebench/study"
+)
+
+// summaryOf shows a bench in a list.
+func summaryOf(b store.Bench) api.BenchSummary {
+	return api.BenchSummary(b)
+}
+
+// describe shows a bench; its statement is about a study, or the first search.
+func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
+	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, study), Symbols: words.Symbols(b, study), Solver: words.Solver(b),
+		Inputs: []api.Input{}, Outputs: outputsOf(b), Requirements: []api.Requirement{}, Studies: []api.Study{}}
+	for _, in := range b.Inputs {
+		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})
+	}
+	for _, q := range b.Requirements {
+		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind,
+			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive()})
+	}
+	for _, t := range b.Studies {
+		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch}
+		if goals := t.Goals(); len(goals) > 0 {
+			answer.Objective, answer.Maximize = goals[0].Formula.Text, goals[0].Maximize
+		}
+		a.Studies = append(a.Studies, answer)
+	}
+	return a
+}
+
+func outputsOf(b *bench.Bench) []api.Output {
+	all := []api.Output{}
+	for _, r := range b.Returns() {
+		answer := api.Output{Name: r.Name, Label: r.Label, Unit: r.Unit, Kind: "value", Says: words.Returned(b, r.Name)}
+		if r.Shape != formula.Number {
+			answer.Kind, answer.X, answer.XUnit = "curve", r.X, r.XUnit
+		}
+		all = append(all, answer)
+	}
+	for _, d := range b.Derived {
+		answer := api.Output{Name: d.Name, Label: d.Label, Unit: d.Unit, Kind: "derived", Says: "= " + d.Formula.Text}
+		if b.Shapes[d.Name] != formula.Number {
+			answer.Kind, answer.X = "curve", "x"
+		}
+		all = append(all, answer)
+	}
+	return all
+}
+
+// shownRun shows a run.
+func shownRun(r study.Run) api.Run {
+	q := r.Question
+	return api.Run{ID: r.ID, Version: r.Version, Bench: r.Bench, Revision: r.Revision,
+		Question: api.Question{Kind: q.Kind, Study: q.Study, Seed: q.Seed, Evaluations: q.Evaluations, Hold: q.Hold, Free: q.Free, Fresh: q.Fresh,
+			Design: q.Design, Repeats: q.Repeats, Keep: q.Keep, Of: (*api.Candidate)(q.Of), Start: q.Start},
+		State: string(r.State), Reason: r.Reason, Note: r.Note, Budget: r.Budget, Created: r.Created, Began: r.Began, Ended: r.Ended,
+		Elapsed: r.Elapsed.Seconds(), Counts: r.Counts, Headline: r.Headline, Found: r.Found, LastFailure: r.LastWhy, SolverKey: r.SolverKey}
+}
+
+// shownResult shows what a run has found.
+func shownResult(r study.Run, parts result.Parts) api.Result {
+	return api.Result{Run: strconv.Itoa(r.ID), Study: r.Question.Study, Revision: r.Revision, State: string(r.State), Reason: r.Reason, Seed: r.Question.Seed,
+		Evaluations: r.Evaluations, Reused: r.Reused, Failed: r.Failed, NotTried: r.NotTried, Derivatives: r.Derivatives, Parts: parts}
+}

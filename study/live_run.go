@@ -1,0 +1,303 @@
+package study
+
+import (
+	"context"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
+	"sync"
+	"time"
+
+	"ropebench/bench"
+	"ropebench/bench/read"
+	"ropebench/dispatch"
+	"ropebench/result"
+	"ropebench/solver"
+)
+
+const (
+	noticeEvery = 100 * time.Millisecond // how often those who watch a run hear of it
+	saveEvery   = time.Second            // how often what is known of a run is written down
+)
+
+// A liveRun is a run that is queued or at work. One goroutine leads it.
+type liveRun struct {
+	ctx    context.Context
+	cancel context.CancelCauseFunc
+	done   chan struct{} // closed when it has left the state of being live
+
+	mutex    sync.Mutex // guards what follows
+	run      Run
+	began    time.Time // of this session; zero while queued
+	standing *standing
+	entered  result.Parts // by the kind of study
+	changed  bool
+}
+
+// snapshot is the run as it is now, with what it has found.
+func (l *liveRun) snapshot() (Run, result.Parts) {
+	l.mutex.Lock()
+	defer l.mutex.Unlock()
+	return l.snapshotLocked()
+}
+
+func (l *liveRun) snapshotLocked() (Run, result.Parts) {
+	run, parts := l.run, l.entered
+	if !l.began.IsZero() {
+		run.Elapsed += time.Since(l.began)
+	}
+	if l.standing == nil {
+		return run, parts
+	}
+	run.Counts, run.LastWhy = l.standing.counts, l.standing.lastWhy
+	parts = l.standing.parts(parts)
+	run.Headline = parts.InShort()
+	return run, parts
+}
+
+// change alters the run, which is then another version of it.
+func (l *liveRun) change(how func()) {
+	l.mutex.Lock()
+	defer l.mutex.Unlock()
+	how()
+	l.run.Version++
+	l.changed = true
+}
+
+// see takes note of records as they are committed.
+func (l *liveRun) see(records []dispatch.Record) {
+	l.change(func() {
+		l.standing.see(records)
+		l.run.Found++
+	})
+}
+
+// runToEnd leads a live run to its end, whatever that is.
+func (r *Runs) runToEnd(l *liveRun) {
+	l.change(func() {
+		l.run.State, l.began = Running, time.Now()
+		if l.run.Began.IsZero() {
+			l.run.Began = l.began
+		}
+		l.run.Counts = result.Counts{}
+	})
+	start, _ := l.snapshot()
+	reason, err := "", r.records.SaveRun(start)
+	r.notice(start)
+	stopWatching := r.watch(l)
+	if err == nil {
+		reason, err = r.execute(l)
+	}
+	stopWatching()
+	l.change(func() {
+		run, parts := l.snapshotLocked()
+		run.Note, run.Ended = "", time.Now()
+		run.State, run.Reason = conclude(l.ctx, reason, err)
+		l.run, l.entered, l.standing, l.began = run, parts, nil, time.Time{}
+	})
+	run, parts := l.snapshot()
+	if err := errors.Join(r.records.SaveParts(run.ID, parts), r.records.SaveRun(run)); err != nil {
+		run = r.keepUnsaved(l, err)
+	}
+	r.notice(run)
+}
+
+// keepUnsaved holds the end of a run that could not be written down, as it is known.
+func (r *Runs) keepUnsaved(l *liveRun, err error) Run {
+	l.change(func() {
+		if l.run.State != Broken {
+			l.run.State, l.run.Reason = Broken, fmt.Sprintf("its end could not be written down: %s", err)
+		}
+	})
+	run, parts := l.snapshot()
+	r.mutex.Lock()
+	defer r.mutex.Unlock()
+	r.unsaved[run.ID] = ended{run, parts}
+	return run
+}
+
+// conclude says in which state a run ends, and why.
+func conclude(ctx context.Context, reason string, err error) (State, string) {
+	var hand byHand
+	switch {
+	case err == nil:
+		return Finished, reason
+	case errors.As(context.Cause(ctx), &hand):
+		return hand.state, hand.reason
+	case errors.Is(err, context.DeadlineExceeded):
+		return Finished, "the time of its budget is used up"
+	}
+	return Broken, err.Error()
+}
+
+// watch tells of changes and writes what is known down, until the function that it returns is called.
+func (r *Runs) watch(l *liveRun) (stop func()) {
+	quit, done := make(chan struct{}), make(chan struct{})
+	go func() {
+		defer close(done)
+		notice, save := time.NewTicker(noticeEvery), time.NewTicker(saveEvery)
+		defer notice.Stop()
+		defer save.Stop()
+		for {
+			select {
+			case <-quit:
+				return
+			case <-notice.C:
+				l.mutex.Lock()
+				changed := l.changed
+				l.changed = false
+				l.mutex.Unlock()
+				if changed {
+					run, _ := l.snapshot()
+					r.notice(run)
+				}
+			case <-save.C:
+				run, parts := l.snapshot()
+				if err := errors.Join(r.records.SaveParts(run.ID, parts), r.records.SaveRun(run)); err != nil {
+					l.cancel(fmt.Errorf("the run cannot be written down: %w", err))
+					return
+				}
+			}
+		}
+	}()
+	return func() { close(quit); <-done }
+}
+
+// execute compiles the run's question and asks it of the real solver.
+func (r *Runs) execute(l *liveRun) (reason string, err error) {
+	run, _ := l.snapshot()
+	content, err := r.records.Content(run.Bench, run.Revision)
+	if err != nil {
+		return "", err
+	}
+	b, err := read.Parse(content)
+	if err != nil {
+		return "", err
+	}
+	a, err := Ask(b, run.Question)
+	if err != nil {
+		return "", err
+	}
+	blackBox, err := SolverOf(b, content, r.engine.Path)
+	if err != nil {
+		return "", err
+	}
+	l.change(func() { l.standing = newStanding(a) })
+	d, err := r.dispatcher(l, b, a, blackBox)
+	if err != nil {
+		return "", err
+	}
+	ctx, cancel := deadline(l.ctx, a.Study.Budget, run.Elapsed)
+	defer cancel()
+	reason, err = safely(func() (string, error) {
+		return a.kind.run(ctx, &session{
+			Asked:     a,
+			evaluator: d.Evaluator(),
+			note:      func(text string) { l.change(func() { l.run.Note = text }) },
+			enter: func(change func(*result.Parts)) {
+				l.change(func() {
+					change(&l.entered)
+					l.run.Found++
+				})
+			},
+		})
+	})
+	return reason, errors.Join(err, d.Close())
+}
+
+// safely lets a mistake of this program end the run that meets it, and no other.
+func safely(run func() (string, error)) (reason string, err error) {
+	defer func() {
+		if mistake := recover(); mistake != nil {
+			slog.Error("a run panicked", "error", mistake, "stack", string(debug.Stack()))
+			err = fmt.Errorf("a mistake in Rope Bench ended the run, please report it with the log of the service: %v", mistake)
+		}
+	}()
+	return run()
+}
+
+// deadline bounds a run by the clock: elapsed is what it has used of its time before.
+func deadline(ctx context.Context, budget bench.Budget, elapsed time.Duration) (context.Context, context.CancelFunc) {
+	switch end := budget.Until; {
+	case budget.Time > 0:
+		byTime := time.Now().Add(budget.Time - elapsed)
+		if !end.IsZero() && end.Before(byTime) {
+			byTime = end
+		}
+		return context.WithDeadline(ctx, byTime)
+	case !end.IsZero():
+		return context.WithDeadline(ctx, end)
+	}
+	return context.WithCancel(ctx)
+}
+
+// dispatcher makes the evaluator of a run on its real solver.
+func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.Solver) (*dispatch.Dispatcher, error) {
+	key, err := blackBox.Key()
+	if err != nil {
+		return nil, err
+	}
+	if err := l.pinSolver(key); err != nil {
+		return nil, err
+	}
+	_, external := blackBox.(solver.Opener)
+	run, _ := l.snapshot()
+	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, run.ID),
+		Retry: b.Solver.Retry, Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Keep: run.Question.Keep, Repeat: a.kind.repeats,
+		Journal: r.records.Journal(run.ID, key, external), Replay: r.records.Replay(run.ID)}
+	if derivation, err := a.Model.Derivation(blackBox); err == nil {
+		config.Derivation = derivation
+		config.Differentiated = func(n int) { l.change(func() { l.standing.counts.Derivatives += n }) }
+	}
+	if !run.Question.Fresh {
+		if config.Known, err = r.records.Known(key); err != nil {
+			return nil, err
+		}
+	}
+	d, err := dispatch.New(config)
+	if err == nil && a.kind.repeats {
+		d.Known = onlyNominal(config.Known, d.KeyOf(a.Model.Design(nil)), d.KeyOf(a.Model.Design(run.Question.Design)))
+	}
+	return d, err
+}
+
+// errOtherSolver ends a resumed run whose programs were changed meanwhile: its evaluations cannot be mixed with new ones.
+var errOtherSolver = errors.New("a program that its steps start has changed since the run was begun, and its evaluations cannot be mixed with those of another solver: start a new run")
+
+// pinSolver notes the solver with which a run is begun, and holds it to that.
+func (l *liveRun) pinSolver(key solver.Key) error {
+	now, pinned := hex.EncodeToString(key[:]), ""
+	l.change(func() {
+		if l.run.SolverKey == "" {
+			l.run.SolverKey = now
+		}
+		pinned = l.run.SolverKey
+	})
+	if pinned != now {
+		return errOtherSolver
+	}
+	return nil
+}
+
+// nominalKnown answers for the nominal design only: a verification evaluates its candidate afresh.
+type nominalKnown struct {
+	dispatch.Known
+	key dispatch.Key
+}
+
+func onlyNominal(known dispatch.Known, nominal, candidate dispatch.Key) dispatch.Known {
+	if known == nil || nominal == candidate {
+		return nil
+	}
+	return nominalKnown{known, nominal}
+}
+
+// Find implements dispatch.Known.
+func (n nominalKnown) Find(key dispatch.Key) (dispatch.Record, bool, error) {
+	if key != n.key {
+		return dispatch.Record{}, false, nil
+	}
+	return n.Known.Find(key)
+}

@@ -1,0 +1,108 @@
+package study
+
+import (
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/dispatch"
+	"ropebench/result"
+)
+
+// A standing follows the evaluations of a run: which stands for it as the best design, which is the nominal one, and how
+// many ended in which way. The order does not depend on which evaluations end first.
+type standing struct {
+	asked     *Asked
+	order     *budget.Order
+	objective int // column; -1: none
+
+	counts  result.Counts
+	best    *evaluation
+	nominal *evaluation
+	lastWhy string // why the latest failure failed
+}
+
+// An evaluation is what is kept of one.
+type evaluation struct {
+	number int
+	state  core.State
+	design core.Design
+	values []float64
+	rank   budget.Rank
+}
+
+func newStanding(a *Asked) *standing {
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), objective: -1}
+	if len(a.Problem.Objectives) > 0 {
+		s.objective = a.Problem.Objectives[0].Value
+	}
+	return s
+}
+
+// see takes note of records as they are committed; it keeps no reference to their values.
+func (s *standing) see(records []dispatch.Record) {
+	for _, record := range records {
+		s.count(record)
+		rank := s.order.Rank(core.Outcome{State: record.State, Values: record.Values})
+		if record.State == core.OK && s.nominal == nil && s.asked.Model.IsNominal(record.Design) {
+			s.nominal = keep(record, rank)
+		}
+		if s.stands(record, rank) {
+			s.best = keep(record, rank)
+		}
+	}
+}
+
+func (s *standing) count(record dispatch.Record) {
+	s.counts.Evaluations++
+	if record.Reused {
+		s.counts.Reused++
+	}
+	switch record.State {
+	case core.OK:
+		s.counts.Usable++
+		if s.asked.Model.Feasible(record.Values) {
+			s.counts.Feasible++
+		}
+	case core.NotTried:
+		s.counts.NotTried++
+	case core.Failed, core.TimedOut:
+		s.counts.Failed++
+		s.lastWhy = record.Reason
+	}
+}
+
+// stands is true where the evaluation is shown in place of the one before.
+func (s *standing) stands(record dispatch.Record, rank budget.Rank) bool {
+	best := s.asked.kind.best
+	switch {
+	case best == noBest || best == worstOfCandidate && record.Number == 1:
+		return false
+	case s.best == nil:
+		return true
+	case rank != s.best.rank:
+		return rank.Better(s.best.rank) == (best == bestOfAll)
+	}
+	return record.Number < s.best.number
+}
+
+func keep(record dispatch.Record, rank budget.Rank) *evaluation {
+	return &evaluation{number: record.Number, state: record.State, design: slices.Clone(record.Design), values: slices.Clone(record.Values), rank: rank}
+}
+
+// describe shows an evaluation; nil if it has no values.
+func (s *standing) describe(e *evaluation) *result.Design {
+	if e == nil || e.state != core.OK {
+		return nil
+	}
+	return s.asked.Model.Describe(e.number, e.design, e.values, s.objective)
+}
+
+// parts are those that every kind of study has.
+func (s *standing) parts(p result.Parts) result.Parts {
+	p.Nominal, p.Best = s.describe(s.nominal), s.describe(s.best)
+	if p.Best != nil {
+		p.AtEnds = s.asked.Model.AtEnds(s.best.design)
+	}
+	return p
+}

@@ -1,0 +1,54 @@
+package study
+
+import (
+	"context"
+	"fmt"
+
+	"ropebench/core"
+	"ropebench/result"
+)
+
+// KindVerify are fresh evaluations of a candidate.
+const KindVerify = "verify"
+
+var verifyKind = kind{
+	name: KindVerify, unnamed: true, repeats: true, best: worstOfCandidate,
+	prepare: func(a *Asked) error {
+		a.Question.Repeats = max(1, a.Question.Repeats)
+		return nil
+	},
+	budget: func(a *Asked) int { return 1 + a.Question.Repeats },
+	run:    verify,
+}
+
+// verify evaluates the nominal design, for comparison, and then the candidate afresh as often as asked. The dispatcher of a
+// verification takes from earlier runs the nominal design only.
+func verify(ctx context.Context, s *session) (string, error) {
+	designs := []core.Design{s.Model.Design(nil)}
+	for range s.Question.Repeats {
+		designs = append(designs, s.Model.Design(s.Question.Design))
+	}
+	outcomes, err := s.evaluator.Evaluate(ctx, designs)
+	if err != nil {
+		return "", err
+	}
+	var repeats result.Repeats
+	for _, outcome := range outcomes[1:] {
+		repeats.Evaluations = append(repeats.Evaluations, outcome.Number)
+		if outcome.State == core.OK {
+			repeats.Usable++
+			if s.Model.Feasible(outcome.Values) {
+				repeats.Met++
+			}
+		}
+	}
+	s.enter(func(p *result.Parts) { p.Repeats = &repeats })
+	return "the candidate was evaluated afresh " + times(s.Question.Repeats), nil
+}
+
+func times(n int) string {
+	if n == 1 {
+		return "once"
+	}
+	return fmt.Sprintf("%d times", n)
+}
