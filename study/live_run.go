@@ -74,8 +74,9 @@ func (l *liveRun) see(records []dispatch.Record) {
 	})
 }
 
-// runToEnd leads a live run to its end, whatever that is.
-func (r *Runs) runToEnd(l *liveRun) {
+// runToEnd leads a live run to its end, whatever that is, and returns it as it is written down. Until the run has left the
+// state of being live it counts as running: who hears of its end finds it written down.
+func (r *Runs) runToEnd(l *liveRun) Run {
 	l.change(func() {
 		l.run.State, l.began = Running, time.Now()
 		if l.run.Began.IsZero() {
@@ -91,27 +92,20 @@ func (r *Runs) runToEnd(l *liveRun) {
 		reason, err = r.execute(l)
 	}
 	stopWatching()
-	l.change(func() {
-		run, parts := l.snapshotLocked()
-		run.Note, run.Ended = "", time.Now()
-		run.State, run.Reason = conclude(l.ctx, reason, err)
-		l.run, l.entered, l.standing, l.began = run, parts, nil, time.Time{}
-	})
 	run, parts := l.snapshot()
+	run.Note, run.Ended, run.Version = "", time.Now(), run.Version+1
+	run.State, run.Reason = conclude(l.ctx, reason, err)
 	if err := errors.Join(r.records.SaveParts(run.ID, parts), r.records.SaveRun(run)); err != nil {
-		run = r.keepUnsaved(l, err)
+		run = r.keepUnsaved(run, parts, err)
 	}
-	r.notice(run)
+	return run
 }
 
 // keepUnsaved holds the end of a run that could not be written down, as it is known.
-func (r *Runs) keepUnsaved(l *liveRun, err error) Run {
-	l.change(func() {
-		if l.run.State != Broken {
-			l.run.State, l.run.Reason = Broken, fmt.Sprintf("its end could not be written down: %s", err)
-		}
-	})
-	run, parts := l.snapshot()
+func (r *Runs) keepUnsaved(run Run, parts result.Parts, err error) Run {
+	if run.State != Broken {
+		run.State, run.Reason = Broken, fmt.Sprintf("its end could not be written down: %s", err)
+	}
 	r.mutex.Lock()
 	defer r.mutex.Unlock()
 	r.unsaved[run.ID] = ended{run, parts}

@@ -174,12 +174,13 @@ func (r *Runs) startNextLocked() {
 		r.leaders.Add(1)
 		go func() {
 			defer r.leaders.Done()
-			r.runToEnd(l)
+			run := r.runToEnd(l)
 			r.mutex.Lock()
-			defer r.mutex.Unlock()
-			delete(r.live, l.run.ID)
-			close(l.done)
+			delete(r.live, run.ID)
 			r.startNextLocked()
+			r.mutex.Unlock()
+			r.notice(run)
+			close(l.done)
 		}()
 	}
 }
@@ -264,14 +265,15 @@ func (r *Runs) halt(id int, why byHand) (Run, error) {
 	}
 	l.cancel(why)
 	if at := slices.Index(r.queue, id); at >= 0 { // it waits: nobody leads it yet
+		l.change(func() { l.run.State, l.run.Reason = why.state, why.reason })
+		run, _ := l.snapshot()
+		err := r.records.SaveRun(run)
 		r.queue = slices.Delete(r.queue, at, at+1)
 		delete(r.live, id)
 		close(l.done)
 		r.mutex.Unlock()
-		l.change(func() { l.run.State, l.run.Reason = why.state, why.reason })
-		run, _ := l.snapshot()
 		r.notice(run)
-		return run, r.records.SaveRun(run)
+		return run, err
 	}
 	r.mutex.Unlock()
 	<-l.done

@@ -244,6 +244,42 @@ func TestARunWhoseEndCannotBeWrittenDownIsBroken(t *testing.T) {
 	assert.Equal(t, study.Broken, all[0].State)
 }
 
+// overheard notes what the runs say of one while its end is being written down.
+type overheard struct {
+	study.Records
+	runs *study.Runs
+	said []study.State
+}
+
+func (o *overheard) SaveRun(run study.Run) error {
+	if run.State.Ended() {
+		known, err := o.runs.Run(run.ID)
+		if err != nil {
+			return err
+		}
+		o.said = append(o.said, known.State)
+	}
+	return o.Records.SaveRun(run)
+}
+
+func TestARunHasEndedOnceThatIsWrittenDown(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	disk := &overheard{Records: w.store}
+	runs, err := study.NewRuns(disk, study.Engine{Slots: dispatch.NewSlots(1)}, func(run study.Run) {
+		written, err := w.store.Run(run.ID)
+		assert.NoError(t, err)
+		assert.Equal(t, run.State.Ended(), written.State.Ended(), "and is told to those who watch then")
+	})
+	require.NoError(t, err)
+	disk.runs = runs
+	over := workshop{runs, w.store}
+	run := over.run(t, over.revise(t, drum), study.Question{Study: "light", Seed: 1})
+	require.NoError(t, runs.Close())
+	assert.Equal(t, study.Finished, run.State, run.Reason)
+	assert.Equal(t, []study.State{study.Running}, disk.said)
+}
+
 func TestInputsAreFreedForOneRun(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())
