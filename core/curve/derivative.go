@@ -83,18 +83,22 @@ func (c Curve) RMSDerivative(t Derivative) float64 {
 // AtDerivative is the derivative of At, where x moves by dx.
 func (c Curve) AtDerivative(t Derivative, x, dx float64) float64 {
 	for i := range c.X[1:] {
-		if x > c.X[i+1] {
-			continue
+		if x <= c.X[i+1] {
+			return c.lineDerivative(t, i, x, dx)
 		}
-		width := c.X[i+1] - c.X[i]
-		if width == 0 {
-			return t.Y[i+1]
-		}
-		share := (x - c.X[i]) / width
-		shareMoves := ((dx - t.x(i)) - share*(t.x(i+1)-t.x(i))) / width
-		return t.Y[i] + share*(t.Y[i+1]-t.Y[i]) + shareMoves*(c.Y[i+1]-c.Y[i])
 	}
 	return c.FinalDerivative(t)
+}
+
+// lineDerivative is how the value at x moves on the line from sample i to the next, where x moves by dx.
+func (c Curve) lineDerivative(t Derivative, i int, x, dx float64) float64 {
+	width := c.X[i+1] - c.X[i]
+	if width == 0 {
+		return t.Y[i+1]
+	}
+	share := (x - c.X[i]) / width
+	shareMoves := ((dx - t.x(i)) - share*(t.x(i+1)-t.x(i))) / width
+	return t.Y[i] + share*(t.Y[i+1]-t.Y[i]) + shareMoves*(c.Y[i+1]-c.Y[i])
 }
 
 // SlopeDerivative is the derivative of Slope.
@@ -110,23 +114,27 @@ func (c Curve) SlopeDerivative(t Derivative) Derivative {
 	return moves
 }
 
-// WindowDerivative is the derivative of Window, whose ends move by da and db.
-func (c Curve) WindowDerivative(t Derivative, a, b, da, db float64) Derivative {
+// WindowDerivative is the derivative of Window, whose ends move by da and db. An end that meets a sample moves on the line
+// within the window.
+func (c Curve) WindowDerivative(t Derivative, a, b, da, db float64) (moves Derivative) {
 	last := len(c.X) - 1
-	if a <= c.X[0] {
-		a, da = c.X[0], t.x(0)
-	}
-	if b >= c.X[last] {
-		b, db = c.X[last], t.x(last)
-	}
-	moves := Derivative{X: []float64{da}, Y: []float64{c.AtDerivative(t, a, da)}}
-	for i, x := range c.X {
-		if x > a && x < b {
-			moves.X, moves.Y = append(moves.X, t.x(i)), append(moves.Y, t.Y[i])
+	for _, p := range c.windowPoints(a, b) {
+		dx, dy := t.x(p.sample), t.Y[p.sample]
+		switch {
+		case p.x == a && a > c.X[0] && a < c.X[last]:
+			line := p.sample - 1
+			for c.X[line+1] <= a {
+				line++
+			}
+			dx, dy = da, c.lineDerivative(t, line, a, da)
+		case p.x == b && b > c.X[0] && b < c.X[last]:
+			line := p.sample - 1
+			for c.X[line] >= b {
+				line--
+			}
+			dx, dy = db, c.lineDerivative(t, line, b, db)
 		}
-	}
-	if b > a {
-		moves.X, moves.Y = append(moves.X, db), append(moves.Y, c.AtDerivative(t, b, db))
+		moves.X, moves.Y = append(moves.X, dx), append(moves.Y, dy)
 	}
 	return moves
 }

@@ -56,8 +56,12 @@ func (c Curve) RMS() float64 {
 	return math.Sqrt(squares.Mean())
 }
 
-// At is the value at x, linear between samples. x must be within the range of the curve.
+// At is the value at x, linear between samples, at a step that before it. x must be within the range of the curve, whose x
+// does not go back.
 func (c Curve) At(x float64) (float64, error) {
+	if err := c.forwards(); err != nil {
+		return 0, err
+	}
 	if !(x >= c.X[0] && x <= c.X[len(c.X)-1]) {
 		return 0, fmt.Errorf("x = %g is outside of the curve, which runs from %g to %g", x, c.X[0], c.X[len(c.X)-1])
 	}
@@ -94,29 +98,46 @@ func (c Curve) Slope() (Curve, error) {
 	return slope, nil
 }
 
-// Window is the part with a <= x <= b, its ends interpolated.
+// Window is the part with a <= x <= b: every sample in it, and where an end is between two samples the value there. x of
+// the curve does not go back.
 func (c Curve) Window(a, b float64) (Curve, error) {
-	a, b = math.Max(a, c.X[0]), math.Min(b, c.X[len(c.X)-1])
-	if !(a <= b) {
+	if err := c.forwards(); err != nil {
+		return Curve{}, err
+	}
+	points := c.windowPoints(a, b)
+	if len(points) == 0 {
 		return Curve{}, fmt.Errorf("the window is empty: the curve runs from %g to %g", c.X[0], c.X[len(c.X)-1])
 	}
 	var part Curve
-	add := func(x, y float64) { part.X, part.Y = append(part.X, x), append(part.Y, y) }
-	start, err := c.At(a)
-	if err != nil {
-		return part, err
+	for _, p := range points {
+		y := c.Y[p.sample]
+		if p.x < c.X[p.sample] {
+			y = between(c, p.sample-1, p.x)
+		}
+		part.X, part.Y = append(part.X, p.x), append(part.Y, y)
 	}
-	add(a, start)
+	return part, nil
+}
+
+// A windowPoint is a sample of a window: that sample of the curve, or x on the line that ends in it.
+type windowPoint struct {
+	sample int
+	x      float64
+}
+
+func (c Curve) windowPoints(a, b float64) (points []windowPoint) {
 	for i, x := range c.X {
-		if x > a && x < b {
-			add(x, c.Y[i])
+		for k, end := range []float64{a, b} {
+			isEnd := k == 0 && a <= b || a < b
+			if isEnd && i > 0 && c.X[i-1] < end && end < x {
+				points = append(points, windowPoint{i, end})
+			}
+		}
+		if a <= x && x <= b {
+			points = append(points, windowPoint{i, x})
 		}
 	}
-	end, err := c.At(b)
-	if b > a {
-		add(b, end)
-	}
-	return part, err
+	return points
 }
 
 // A crossing is where the curve passes a level.
