@@ -21,25 +21,28 @@ var (
 		701980252875. / 199316789632, -1453857185. / 822651844, 69997945. / 29380423}
 )
 
-// A step is one step of the method: y0 at t to y1 at t+h, with the rates at its stages.
-type step struct {
-	t, h   float64
-	y0, y1 []float64
-	k      [7][]float64
-	stage  []float64 // the state of the last stage but one
-	fifth  []float64 // the part of the continuous extension that is not known from the ends
+// dormandPrince is the explicit method.
+type dormandPrince struct {
+	*step
+	k              [7][]float64 // rates at the stages
+	stage          []float64    // the state of the last stage but one
+	fifth          []float64    // the part of the continuous extension that is not known from the ends
+	errors         []float64
+	stiff, relaxed int // steps that were, and were not, as short as stability wants them
 }
 
-func newStep(n int) *step {
-	s := &step{y0: make([]float64, n), y1: make([]float64, n), stage: make([]float64, n), fifth: make([]float64, n)}
-	for i := range s.k {
-		s.k[i] = make([]float64, n)
+func newDormandPrince(s *step) *dormandPrince {
+	n := len(s.y0)
+	m := &dormandPrince{step: s, stage: make([]float64, n), fifth: make([]float64, n), errors: make([]float64, n)}
+	m.k[0] = s.rate
+	for i := range m.k[1:] {
+		m.k[1+i] = make([]float64, n)
 	}
-	return s
+	return m
 }
 
-// take computes the stages; k[0] has the rate at the start already.
-func (s *step) take(rate func(t float64, y, into []float64)) {
+// take implements method.
+func (s *dormandPrince) take(r *run) bool {
 	for i := 1; i < 7; i++ {
 		for j := range s.y1 {
 			sum := 0.0
@@ -51,34 +54,32 @@ func (s *step) take(rate func(t float64, y, into []float64)) {
 		if i == 5 {
 			copy(s.stage, s.y1)
 		}
-		rate(s.t+nodes[i]*s.h, s.y1, s.k[i])
+		r.rate(s.t+nodes[i]*s.h, s.y1, s.k[i])
 	}
 	for j := range s.fifth {
-		sum := 0.0
+		bend, e := 0.0, 0.0
 		for i := range s.k {
-			sum += dense[i] * s.k[i][j]
-		}
-		s.fifth[j] = s.h * sum
-	}
-}
-
-// failure is the error of the step, as a share of what is allowed: the root of the mean square over the states. It is NaN
-// or infinite where a state is.
-func (s *step) failure(relative, absolute float64) float64 {
-	sum := 0.0
-	for j := range s.y1 {
-		e := 0.0
-		for i := range s.k {
+			bend += dense[i] * s.k[i][j]
 			e += errors5[i] * s.k[i][j]
 		}
-		scale := absolute + relative*math.Max(math.Abs(s.y0[j]), math.Abs(s.y1[j]))
-		sum += (s.h * e / scale) * (s.h * e / scale)
+		s.fifth[j], s.errors[j] = s.h*bend, s.h*e
 	}
-	return math.Sqrt(sum / float64(max(1, len(s.y1))))
+	return true
 }
 
-// at gives the state at a time within the step, to order 4.
-func (s *step) at(t float64, into []float64) {
+// failure implements method.
+func (s *dormandPrince) failure(r *run) float64 { return r.norm(s.errors, s.y1) }
+
+// steadiness is how much the failure of the step before counts.
+const steadiness = 0.04
+
+// change implements method.
+func (s *dormandPrince) change(failure, before float64) float64 {
+	return bounded(safety * math.Pow(math.Max(failure, 1e-10), -(0.2-0.75*steadiness)) * math.Pow(before, steadiness))
+}
+
+// at implements method, to order 4.
+func (s *dormandPrince) at(t float64, into []float64) {
 	share := (t - s.t) / s.h
 	rest := 1 - share
 	for j := range into {
@@ -88,8 +89,60 @@ func (s *step) at(t float64, into []float64) {
 	}
 }
 
+// bulge is by how much, about, the solution between two places where its error is 0 is off, as a share of the step times the
+// largest error of its slope.
+const bulge = 0.2
+
+// defect implements method.
+func (s *dormandPrince) defect(r *run, t float64, y, rates []float64) float64 {
+	off := r.scratch[:len(rates)]
+	s.slope(t, off)
+	for j, rate := range rates {
+		off[j] = bulge * s.h * (rate - off[j])
+	}
+	return r.norm(off, y[:len(off)])
+}
+
+// slope is the derivative of at.
+func (s *dormandPrince) slope(t float64, into []float64) {
+	share := (t - s.t) / s.h
+	rest := 1 - share
+	for j := range into {
+		rise := s.y1[j] - s.y0[j]
+		bend := s.h*s.k[0][j] - rise
+		inner := rise - s.h*s.k[6][j] - bend + rest*s.fifth[j]
+		middle := bend + share*inner
+		outer := rise + rest*middle
+		into[j] = (outer + share*(rest*(inner-share*s.fifth[j])-middle)) / s.h
+	}
+}
+
+// finish implements method.
+func (s *dormandPrince) finish(*run) {
+	switch stiffness := s.stiffness(); {
+	case stiffness > stiffAbove:
+		s.relaxed = 0
+		s.stiff++
+	case s.stiff > 0:
+		if s.relaxed++; s.relaxed >= forgivingSteps {
+			s.stiff = 0
+		}
+	}
+	copy(s.rate, s.k[6])
+}
+
+// When equations are called stiff.
+const (
+	stiffAbove     = 2.0 // of h times the largest eigenvalue: the stability of the method ends at 3.3, and its continuous extension suffers before
+	stiffSteps     = 15  // of that kind
+	forgivingSteps = 6   // of the other kind, before that is forgotten
+)
+
+// unfit implements method: stability, and not accuracy, keeps the steps short.
+func (s *dormandPrince) unfit() bool { return s.stiff >= stiffSteps }
+
 // stiffness estimates h times the largest eigenvalue.
-func (s *step) stiffness() float64 {
+func (s *dormandPrince) stiffness() float64 {
 	above, below := 0.0, 0.0
 	for j := range s.y1 {
 		dk, dy := s.k[6][j]-s.k[5][j], s.y1[j]-s.stage[j]
@@ -99,21 +152,4 @@ func (s *step) stiffness() float64 {
 		return 0
 	}
 	return s.h * math.Sqrt(above/below)
-}
-
-// The numbers of the step control.
-const (
-	safety         = 0.9
-	leastChange    = 0.2
-	mostChange     = 10.0
-	steadiness     = 0.04 // how much the step before counts
-	stiffAbove     = 3.25 // of h times the largest eigenvalue: the stability of the method ends at 3.3
-	stiffSteps     = 15   // of that kind, before the equations are called stiff
-	forgivingSteps = 6    // of the other kind, before that is forgotten
-)
-
-// change is the factor by which the step changes after one with this failure, and before it the other.
-func change(failure, before float64) float64 {
-	factor := safety * math.Pow(math.Max(failure, 1e-10), -(0.2-0.75*steadiness)) * math.Pow(before, steadiness)
-	return math.Min(mostChange, math.Max(leastChange, factor))
 }

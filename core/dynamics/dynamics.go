@@ -3,7 +3,9 @@
 package dynamics
 
 import (
+	"errors"
 	"fmt"
+	"sync"
 
 	"ropebench/core/curve"
 	"ropebench/core/formula"
@@ -37,6 +39,10 @@ type Model struct {
 	frame    *formula.Program  // inputs -> from, to, start of each state
 	motion   *formula.Program  // time, states, inputs -> rate of each state, signals
 	switched *formula.Switched // the same, with modes behind the inputs and guards behind the signals
+	follows  bool              // the rates or guards follow the time in other ways than straight
+
+	mutex          sync.Mutex // guards what follows
+	differentiated []*differentiated
 }
 
 // Compile checks the formulas of a system. Errors name the state or signal.
@@ -60,8 +66,14 @@ func Compile(s System) (*Model, error) {
 		return nil, err
 	}
 	m.switched = m.motion.Switched()
+	for k, depends := range m.switched.Program.Derivatives([]int{0}).DependOn(0) {
+		m.follows = m.follows || k >= m.switched.Program.Results() && depends
+	}
 	return m, nil
 }
+
+// ErrNotDifferentiable is the error of Differentiate where there is a solution, and a derivative of it is not finite.
+var ErrNotDifferentiable = errors.New("the equations are not differentiable")
 
 // A Solution has a curve over time for each state and, behind them, for each signal; and where derivatives were asked
 // for, the derivatives of each curve, one for each input asked.
@@ -71,8 +83,7 @@ type Solution struct {
 	Steps       int // of the method, those that were repeated included
 }
 
-// Solve gives the solution for a row of inputs, in their order. The error says at which time it ran away, or that the
-// equations are stiff.
+// Solve gives the solution for a row of inputs, in their order. The error says at which time it ran away.
 func (m *Model) Solve(inputs []float64) (Solution, error) {
 	return m.solve(inputs, nil)
 }

@@ -125,7 +125,6 @@ func TestSolutionsThatHaveNoEnd(t *testing.T) {
 		states [][3]string
 	}{
 		"runs away at time = 1:":            {"2", [][3]string{{"x", "1", "x^2"}}},
-		"the equations are stiff":           {"1000", [][3]string{{"x", "0", "-1e6*(x - cos(time))"}}},
 		"x cannot begin: at time = 0 it is": {"1", [][3]string{{"x", "sqrt(-1)", "0"}}},
 		"its rate +Inf":                     {"1", [][3]string{{"x", "0", "1/x"}}},
 		"the end must lie behind":           {"0 - a", [][3]string{{"x", "0", "1"}}},

@@ -3,6 +3,7 @@ package dynamics
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"ropebench/core/curve"
 	"ropebench/core/formula"
@@ -10,10 +11,8 @@ import (
 
 // Bounds on one solution, named in messages.
 const (
-	maxSteps      = 1_000_000
-	maxStiffSteps = 20_000
-	maxSwitches   = 10_000
-	runAway       = 1e60 // a state of this size has run away
+	maxSteps = 1_000_000
+	runAway  = 1e60 // a state of this size has run away
 )
 
 // A run is one solution on its way.
@@ -25,44 +24,56 @@ type run struct {
 	switched *formula.Machine
 	row      []float64 // variables of the switched program: time, states, inputs, modes
 	out      []float64 // its results: signals, rates, guards
+	current  bool      // they are those of the row
 	sampling []float64 // results of the plain program: signals, rates
 	sense    *sensitivity
 
-	step           *step
-	next           float64 // size of the next step
-	before         float64 // failure of the step before
-	steps          int
-	switchesDone   int
-	stiff, relaxed int
-	isStiff        bool
+	step     *step
+	method   method
+	explicit *dormandPrince
+	next     float64 // size of the next step
+	most     float64 // what it may be at most: it grows from where something was not resolved
+	before   float64 // failure of the step before
+	steps    int
+	switches int
+	rallied  float64 // time at the last count of switches
 
 	times   []float64
 	sampled int
 	state   []float64
-	curves  [][]float64 // states, then signals
+	scratch []float64
+	first   []float64 // guards at the start of the step, once begins is true
+	begins  bool
+	seen    [looks][]float64 // guards
+	curves  [][]float64      // states, then signals
 }
 
 // begin evaluates the formulas of the inputs, and sets the state to its start.
 func (m *Model) begin(inputs []float64, wrt []int) (*run, error) {
 	frame := make([]float64, m.frame.Results())
 	m.frame.NewMachine().One(inputs, frame)
-	r := &run{model: m, inputs: inputs, from: frame[0], to: frame[1], motion: m.motion.NewMachine(), before: 1e-4}
+	r := &run{model: m, inputs: inputs, from: frame[0], to: frame[1], motion: m.motion.NewMachine(), most: math.Inf(1), before: 1e-4}
 	if err := checkTimes(r.from, r.to); err != nil {
 		return nil, err
 	}
 	n := len(m.States)
-	size := n
+	size := n * (1 + len(wrt))
 	if wrt != nil {
 		r.sense = m.newSensitivity(wrt)
-		size = n * (1 + len(wrt))
 	}
 	r.switched = m.switched.Program.NewMachine()
 	r.row = make([]float64, m.switched.Program.Variables())
 	r.out = make([]float64, m.switched.Program.Results())
 	r.sampling = make([]float64, m.motion.Results())
 	copy(r.row[1+n:], inputs)
-	r.step, r.state = newStep(size), make([]float64, size)
-	r.step.t = r.from
+	r.step, r.state, r.scratch = newStep(size), make([]float64, size), make([]float64, size)
+	r.explicit = newDormandPrince(r.step)
+	r.method = r.explicit
+	r.first = make([]float64, m.switched.Modes())
+	for i := range r.seen {
+		r.seen[i] = make([]float64, m.switched.Modes())
+	}
+	r.step.t, r.rallied = r.from, r.from
 	copy(r.step.y0, frame[2:])
 	r.curves = make([][]float64, n+len(m.Signals))
 	r.times = make([]float64, m.Count)
@@ -74,10 +85,15 @@ func (m *Model) begin(inputs []float64, wrt []int) (*run, error) {
 	if r.sense != nil {
 		r.sense.start(r)
 	}
-	r.rate(r.from, r.step.y0, r.step.k[0])
+	r.rate(r.from, r.step.y0, r.step.rate)
 	for i, state := range m.States {
-		if !finite(r.step.y0[i]) || !finite(r.step.k[0][i]) {
-			return nil, fmt.Errorf("%s cannot begin: at time = %.6g it is %.6g and its rate %.6g; check its start and its rate", state.Name, r.from, r.step.y0[i], r.step.k[0][i])
+		if !finite(r.step.y0[i]) || !finite(r.step.rate[i]) {
+			return nil, fmt.Errorf("%s cannot begin: at time = %.6g it is %.6g and its rate %.6g; check its start and its rate", state.Name, r.from, r.step.y0[i], r.step.rate[i])
+		}
+	}
+	if r.sense != nil {
+		if err := r.sense.check(r); err != nil {
+			return nil, err
 		}
 	}
 	r.next = r.firstStep()
@@ -85,84 +101,57 @@ func (m *Model) begin(inputs []float64, wrt []int) (*run, error) {
 	return r, nil
 }
 
-func finite(x float64) bool { return !math.IsNaN(x) && !math.IsInf(x, 0) }
-
-// modes is the part of the row that holds them.
-func (r *run) modes() []float64 { return r.row[1+len(r.model.States)+len(r.inputs):] }
-
-// evaluate computes signals, rates and guards, with the modes held.
+// evaluate computes signals, rates and guards, with the modes held. What was evaluated last is not computed again.
 func (r *run) evaluate(t float64, y []float64) {
-	r.row[0] = t
-	copy(r.row[1:1+len(r.model.States)], y)
+	states := r.row[1 : 1+len(r.model.States)]
+	if r.current && r.row[0] == t && slices.Equal(states, y[:len(states)]) {
+		return
+	}
+	r.place(t, y)
 	r.switched.One(r.row, r.out)
+	r.current = true
 }
 
-func (r *run) guards() []float64 { return r.out[len(r.model.Signals)+len(r.model.States):] }
-
-// settle takes the modes from what the formulas say at a time. One mode may hang on another, so that it is done until
-// nothing changes.
-func (r *run) settle(t float64, y []float64) {
-	for range len(r.modes()) + 1 {
-		r.evaluate(t, y)
-		changed := false
-		for k, guard := range r.guards() {
-			if mode := r.model.switched.Mode(k, guard); mode != r.modes()[k] {
-				r.modes()[k], changed = mode, true
-			}
-		}
-		if !changed {
-			return
-		}
-	}
+// place enters time and states into the row.
+func (r *run) place(t float64, y []float64) {
+	r.row[0], r.current = t, false
+	copy(r.row[1:1+len(r.model.States)], y)
 }
 
-// holds is true where the modes are still those that the formulas give.
-func (r *run) holds(t float64, y []float64) bool {
-	r.evaluate(t, y)
-	for k, guard := range r.guards() {
-		if r.model.switched.Mode(k, guard) != r.modes()[k] {
-			return false
-		}
-	}
-	return true
-}
-
-// rate is the right side of the equations, with the modes held.
+// rate is the right side of the equations, with the modes held. Beyond its switch a mode may lead where a formula has no
+// value, which is why the formula has the switch; there the formulas are taken as they are.
 func (r *run) rate(t float64, y, into []float64) {
 	if r.sense != nil {
 		r.sense.rate(r, t, y, into)
 		return
 	}
 	r.evaluate(t, y)
-	copy(into, r.out[len(r.model.Signals):])
+	n := len(r.model.States)
+	if copy(into, r.out[len(r.model.Signals):][:n]); allFinite(into) {
+		return
+	}
+	r.motion.One(r.row[:1+n+len(r.inputs)], r.sampling)
+	copy(into, r.sampling[len(r.model.Signals):])
 }
 
 // firstStep guesses the size of the first step: after Hairer, Norsett and Wanner, section II.4.
 func (r *run) firstStep() float64 {
 	s := r.step
-	size := func(y []float64) float64 {
-		sum := 0.0
-		for j := range y {
-			scale := r.model.Absolute + r.model.Relative*math.Abs(s.y0[j])
-			sum += (y[j] / scale) * (y[j] / scale)
-		}
-		return math.Sqrt(sum / float64(max(1, len(y))))
-	}
-	d0, d1 := size(s.y0), size(s.k[0])
+	d0, d1 := r.norm(s.y0, s.y0), r.norm(s.rate, s.y0)
 	h := 1e-6
 	if d0 > 1e-5 && d1 > 1e-5 {
 		h = 0.01 * d0 / d1
 	}
 	h = math.Min(h, r.to-r.from)
 	for j := range s.y1 {
-		s.y1[j] = s.y0[j] + h*s.k[0][j]
+		s.y1[j] = s.y0[j] + h*s.rate[j]
 	}
-	r.rate(r.from+h, s.y1, s.k[1])
-	for j := range s.y1 {
-		s.k[1][j] = (s.k[1][j] - s.k[0][j]) / h
+	r.rate(r.from+h, s.y1, r.scratch)
+	for j := range r.scratch {
+		r.scratch[j] = (r.scratch[j] - s.rate[j]) / h
 	}
-	most := math.Max(d1, size(s.k[1]))
-	if most <= 1e-15 {
+	most := math.Max(d1, r.norm(r.scratch, s.y0))
+	if !(most > 1e-15) || math.IsInf(most, 0) {
 		return math.Min(math.Max(1e-6, 1e-3*h), r.to-r.from)
 	}
 	return math.Min(math.Min(100*h, math.Pow(0.01/most, 0.2)), r.to-r.from)
@@ -171,34 +160,48 @@ func (r *run) firstStep() float64 {
 // advance makes one step: as far as accuracy allows, and no further than to the first switch.
 func (r *run) advance() error {
 	s := r.step
-	h := math.Min(r.next, r.to-s.t)
-	if len(r.modes()) > 0 { // so that no switch there and back is overlooked
-		h = math.Min(h, (r.to-r.from)/float64(r.model.Count-1))
-	}
+	h := math.Min(math.Min(r.next, r.most), r.to-s.t)
 	for {
-		if r.steps++; r.steps > maxSteps || r.isStiff && r.steps > maxStiffSteps {
-			return r.tooManySteps()
+		if r.steps++; r.steps > maxSteps {
+			return fmt.Errorf("after %d steps the time is %.6g only: ask for less accuracy, or a shorter time", maxSteps, s.t)
 		}
 		s.h = h
 		if r.to-s.t-h < 1e-9*h {
 			s.h = r.to - s.t
 		}
-		s.take(r.rate)
-		failure := s.failure(r.model.Relative, r.model.Absolute)
+		failure := math.Inf(1)
+		if r.method.take(r) {
+			failure = r.method.failure(r)
+		}
 		if failure <= 1 {
-			r.next = h * change(failure, r.before)
-			r.before = math.Max(failure, 1e-4)
-			break
+			found := r.look(r.end())
+			if !found.clear {
+				h = found.end - s.t
+				r.most = h
+				continue
+			}
+			if failure = math.Max(failure, found.defect); failure <= 1 {
+				r.next = h * r.method.change(failure, r.before)
+				r.before, r.most = math.Max(failure, 1e-4), 2*r.most
+				return r.accept(found)
+			}
 		}
 		if !finite(failure) {
 			failure = 1e10
 		}
-		h *= math.Min(1, change(failure, 1))
+		h *= math.Min(1, r.method.change(failure, 1))
 		if h <= 16*ulp(s.t) {
 			return r.ranAway()
 		}
 	}
-	return r.accept()
+}
+
+// end is where the step ends: the last one to the last bit.
+func (r *run) end() float64 {
+	if end := r.step.t + r.step.h; end <= r.to && r.step.h != r.to-r.step.t {
+		return end
+	}
+	return r.to
 }
 
 func ulp(t float64) float64 {
@@ -206,128 +209,77 @@ func ulp(t float64) float64 {
 }
 
 // accept samples the step up to the first switch in it, and goes on from there.
-func (r *run) accept() error {
+func (r *run) accept(found sight) error {
 	s := r.step
-	end, switched := s.t+s.h, false
-	if s.t+s.h > r.to || s.h == r.to-s.t {
-		end = r.to
+	if found.switched && found.end < s.t+s.h {
+		s.h = found.end - s.t // the step is made anew, so that its end is as exact as that of any other
+		if !r.method.take(r) {
+			return r.ranAway()
+		}
 	}
-	if len(r.modes()) > 0 {
-		end, switched = r.firstSwitch(end)
-	}
-	if switched && end < s.t+s.h {
-		s.h = end - s.t // the step is made anew, so that its end is as exact as that of any other
-		s.take(r.rate)
-	}
-	for r.sampled < r.model.Count && r.times[r.sampled] <= end {
+	for r.sampled < r.model.Count && r.times[r.sampled] <= found.end {
 		at := r.times[r.sampled]
-		if at == end {
+		if at == found.end {
 			copy(r.state, s.y1)
 		} else {
-			s.at(at, r.state)
+			r.method.at(at, r.state)
 		}
 		r.sample(at, r.state)
 	}
 	for i, state := range r.model.States {
 		if y := s.y1[i]; !(math.Abs(y) < runAway) {
-			return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there; check its rate, or keep inputs out of where that happens", end, state.Name, y)
+			return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there; check its rate, or keep inputs out of where that happens", found.end, state.Name, y)
 		}
 	}
-	r.watchStiffness()
+	r.method.finish(r)
 	copy(s.y0, s.y1)
-	copy(s.k[0], s.k[6])
-	s.t = end
-	if switched {
+	s.t = found.end
+	r.choose()
+	copy(r.first, r.seen[looks-1])
+	if found.switched {
 		return r.passSwitch()
 	}
 	return nil
 }
 
-// looks is how many times within a step are looked at for a switch.
-const looks = 4
-
-// firstSwitch finds the first time, up to end, at which the modes are others than at the start of the step: right behind
-// the switch, as near as numbers stand to each other.
-func (r *run) firstSwitch(end float64) (float64, bool) {
-	s := r.step
-	left := s.t
-	for i := 1; i <= looks; i++ {
-		right := s.t + (end-s.t)*float64(i)/looks
-		s.at(right, r.state)
-		if r.holds(right, r.state) {
-			left = right
-			continue
-		}
-		for {
-			middle := left + (right-left)/2
-			if middle <= left || middle >= right {
-				return right, true
-			}
-			s.at(middle, r.state)
-			if r.holds(middle, r.state) {
-				left = middle
-			} else {
-				right = middle
-			}
-		}
+// choose takes the other method where the one in use is the wrong one.
+func (r *run) choose() {
+	if !r.method.unfit() {
+		return
 	}
-	return end, false
-}
-
-// passSwitch takes the new modes at the start of the next step.
-func (r *run) passSwitch() error {
-	s := r.step
-	if r.switchesDone++; r.switchesDone > maxSwitches {
-		return fmt.Errorf("the equations switch more than %d times, at last at time = %.6g: they switch there and back; leave a band between switching there and back", maxSwitches, s.t)
-	}
-	old := append([]float64{}, r.modes()...)
-	r.settle(s.t, s.y0)
-	if r.sense != nil {
-		r.sense.jump(r, old)
-	}
-	r.rate(s.t, s.y0, s.k[0])
-	r.next = math.Max(r.next, 1e3*ulp(s.t)) // what is behind a switch may be quicker, which the next failure shows
 	r.before = 1e-4
-	return nil
-}
-
-func (r *run) watchStiffness() {
-	switch stiffness := r.step.stiffness(); {
-	case stiffness > stiffAbove:
-		r.relaxed = 0
-		if r.stiff++; r.stiff >= stiffSteps {
-			r.isStiff = true
-		}
-	case r.stiff > 0:
-		if r.relaxed++; r.relaxed >= forgivingSteps {
-			r.stiff = 0
-		}
+	if r.method != r.explicit {
+		r.explicit.stiff, r.explicit.relaxed = 0, 0
+		r.method = r.explicit
+		return
 	}
-}
-
-func (r *run) tooManySteps() error {
-	if r.isStiff {
-		return fmt.Errorf("the equations are stiff: after %d steps the time is %.6g, since steps of %.2g are all that stays stable; take the fastest motion out of the model, or make it slower", maxStiffSteps, r.step.t, r.step.h)
+	tangent := r.sense
+	if tangent == nil {
+		tangent = r.model.newSensitivity(nil)
 	}
-	return fmt.Errorf("after %d steps the time is %.6g only: ask for less accuracy, or a shorter time", maxSteps, r.step.t)
+	r.method = newRadau(r.step, tangent, len(r.model.States))
 }
 
 func (r *run) ranAway() error {
 	s := r.step
+	if r.sense != nil {
+		if err := r.sense.check(r); err != nil {
+			return err
+		}
+	}
 	worst := 0
 	for i := range r.model.States {
-		if !(math.Abs(s.k[0][i]) <= math.Abs(s.k[0][worst])) {
+		if !(math.Abs(s.rate[i]) <= math.Abs(s.rate[worst])) {
 			worst = i
 		}
 	}
-	return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there, with a rate of %.3g; check that rate, or keep inputs out of where that happens", s.t, r.model.States[worst].Name, s.y0[worst], s.k[0][worst])
+	return fmt.Errorf("the solution runs away at time = %.6g: %s is %.4g there, with a rate of %.3g; check that rate, or keep inputs out of where that happens", s.t, r.model.States[worst].Name, s.y0[worst], s.rate[worst])
 }
 
 // sample notes states and signals at a time. Signals are those of the formulas themselves, not of held modes.
 func (r *run) sample(t float64, y []float64) {
 	n := len(r.model.States)
-	r.row[0] = t
-	copy(r.row[1:1+n], y[:n])
+	r.place(t, y)
 	r.motion.One(r.row[:1+n+len(r.inputs)], r.sampling)
 	for i := range n {
 		r.curves[i] = append(r.curves[i], y[i])
@@ -336,7 +288,7 @@ func (r *run) sample(t float64, y []float64) {
 		r.curves[n+i] = append(r.curves[n+i], r.sampling[i])
 	}
 	if r.sense != nil {
-		r.sense.sample(r, t, y)
+		r.sense.sample(r, y)
 	}
 	r.sampled++
 }

@@ -358,3 +358,17 @@ func (c *compiler) power(base int32, exponent int) int32 {
 	}
 	return square
 }
+
+// DependOn says of each result whether it is computed from a variable, by index.
+func (p *Program) DependOn(variable int) []bool {
+	depends := make([]bool, p.registers)
+	depends[len(p.constants)+variable] = true
+	for _, in := range p.code {
+		depends[in.dst] = slices.ContainsFunc(in.operands(), func(operand int32) bool { return depends[operand] })
+	}
+	results := make([]bool, len(p.results))
+	for i, register := range p.results {
+		results[i] = depends[register]
+	}
+	return results
+}

@@ -73,6 +73,9 @@ func switches(op operation) bool {
 // Modes is how many there are.
 func (s *Switched) Modes() int { return len(s.modes) }
 
+// Rounds is true for a mode that is one of many: its guard is rounded.
+func (s *Switched) Rounds(k int) bool { return s.modes[k] == opFloor || s.modes[k] == opCeil }
+
 // Mode is what mode k is where its guard has this value.
 func (s *Switched) Mode(k int, guard float64) float64 {
 	switch s.modes[k] {
