@@ -9,6 +9,7 @@ import (
 	"ropebench/bench/workbook"
 	"ropebench/core"
 	"ropebench/core/curve"
+	"ropebench/core/decimal"
 	"ropebench/core/formula"
 )
 
@@ -302,7 +303,7 @@ func LimitOf(kind string, limits []float64, within, reserve float64) core.Limit 
 	case "between":
 		limit.Lower, limit.Upper = limits[0], limits[1]
 	case "equals":
-		limit.Lower, limit.Upper = limits[0]-within, limits[0]+within
+		limit.Lower, limit.Upper = decimal.Difference(limits[0], within), decimal.Sum(limits[0], within)
 	case "under", "over": // of the least distance to the curve
 		limit.Lower = 0
 	}

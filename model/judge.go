@@ -4,6 +4,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/core"
+	"ropebench/core/space"
 	"ropebench/core/verdict"
 	"ropebench/result"
 )
@@ -60,7 +61,7 @@ func (m *Model) Describe(number int, design core.Design, values []float64, objec
 	return d
 }
 
-// endTolerance is how near to an end of its range an input is said to be at it, as a share of the range.
+// endTolerance is how near to an end of its range an input is said to be at it, as a share of the range on its scale.
 const endTolerance = 1e-3
 
 // AtEnds names the inputs of a design that stand at an end of their range.
@@ -71,11 +72,11 @@ func (m *Model) AtEnds(design core.Design) []result.End {
 		if in.Range == nil {
 			continue
 		}
-		near := endTolerance * (in.Range.Upper - in.Range.Lower)
-		switch value := design[k]; {
-		case value-in.Range.Lower <= near:
+		axis := space.Input{Lower: in.Range.Lower, Upper: in.Range.Upper, Log: in.Log}
+		switch share := axis.Unit(design[k]); {
+		case share <= endTolerance:
 			ends = append(ends, endOf(in, "lower", in.Range.Lower, in.Range.LowerGuess))
-		case in.Range.Upper-value <= near:
+		case 1-share <= endTolerance:
 			ends = append(ends, endOf(in, "upper", in.Range.Upper, in.Range.UpperGuess))
 		}
 	}

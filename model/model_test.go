@@ -128,6 +128,13 @@ func TestEnds(t *testing.T) {
 	assert.Equal(t, result.End{Input: "width", End: "lower", Value: 10, Guess: true, Says: "width: the optimum is held by your guess of 10 mm: widen it?"}, ends[0])
 	assert.Equal(t, "width is at its upper end, 40 mm, which is hard", m.AtEnds(core.Design{40})[0].Says)
 	assert.Empty(t, m.AtEnds(core.Design{11}))
+
+	b, err := read.Read("beam.bench.yaml", []byte(strings.Replace(beam, "nominal: 20, range: [10, 40]", "nominal: 20, scale: log, range: [1e-6, 40]", 1)))
+	require.NoError(t, err)
+	log, err := model.New(b, model.Scope{Moves: []string{"width"}, Must: []string{"R1"}})
+	require.NoError(t, err)
+	assert.Empty(t, log.AtEnds(core.Design{0.001}), "on a logarithmic scale that is far from the end")
+	assert.Len(t, log.AtEnds(core.Design{1.01e-6}), 1)
 }
 
 // TestOneModelServesManyProblems asks two problems of one model: over all inputs, and over one with the other held.

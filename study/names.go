@@ -73,8 +73,13 @@ func freeInput(in *bench.Input, r *bench.Range) error {
 		return fmt.Errorf("%s is one of a list, and has no range: free it by its name alone", in.Name)
 	case r != nil && (!(r.Lower < r.Upper) || math.IsInf(r.Upper-r.Lower, 0)):
 		return fmt.Errorf("%s cannot move from %g to %g: the lower end comes first", in.Name, r.Lower, r.Upper)
+	case r != nil && in.Log && r.Lower <= 0:
+		return fmt.Errorf("%s has a logarithmic scale and cannot move from %g: begin above 0", in.Name, r.Lower)
 	case r != nil:
-		in.Range, in.Step, in.Log = &bench.Range{Lower: r.Lower, Upper: r.Upper, LowerGuess: true, UpperGuess: true}, 0, false
+		in.Range = &bench.Range{Lower: r.Lower, Upper: r.Upper, LowerGuess: true, UpperGuess: true}
+		if mistake := in.StepMistake(in.Step); in.Step > 0 && mistake != "" {
+			return fmt.Errorf("%s moves in steps of %g: %s", in.Name, in.Step, mistake)
+		}
 	}
 	return nil
 }

@@ -3,8 +3,10 @@ package study_test
 import (
 	"errors"
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -289,8 +291,14 @@ func TestInputsAreFreedForOneRun(t *testing.T) {
 	assert.Contains(t, freed.Layout.Inputs, "load")
 	own := w.run(t, revision, study.Question{Study: "light", Seed: 1, Evaluations: 50, Hold: map[string]bench.Value{"turns": {Number: 10}}, Free: map[string]*bench.Range{"turns": nil}})
 	assert.Contains(t, own.Layout.Inputs, "turns", "free is stronger than hold")
+	stepped := w.run(t, revision, study.Question{Study: "light", Seed: 1, Evaluations: 30, Free: map[string]*bench.Range{"turns": {Lower: 5, Upper: 21}}})
+	at := slices.Index(stepped.Layout.Inputs, "turns")
+	require.NoError(t, w.store.Evaluations(stepped.ID, 1, func(r dispatch.Record) bool {
+		return assert.Equal(t, math.Trunc(r.Design[at]), r.Design[at], "its steps are kept")
+	}))
 	for says, ranges := range map[string]map[string]*bench.Range{
-		"load has no range to move in: give one for this run, as in load=640:960": {"load": nil},
+		"turns moves in steps of 1: the step 1 does not divide the range [5, 8.5]: write [5, 8]": {"turns": {Lower: 5, Upper: 8.5}},
+		"load has no range to move in: give one for this run, as in load=640:960":                {"load": nil},
 		"weight is no input":        {"weight": nil},
 		"the lower end comes first": {"load": {Lower: 3, Upper: 3}},
 	} {
@@ -402,10 +410,13 @@ func TestStopsOfTheFileReachTheSearch(t *testing.T) {
 	w := open(t, t.TempDir())
 	revision := w.revise(t, drum+"  early: {kind: optimize, minimize: mass, stop: {plateau: 30, tolerance: 0.5}, budget: {evaluations: 4000}}\n"+
 		"  later: {kind: optimize, minimize: mass, stop: {plateau: 30}, budget: {evaluations: 4000}}\n")
-	early := w.run(t, revision, study.Question{Study: "early", Seed: 1})
-	later := w.run(t, revision, study.Question{Study: "later", Seed: 1})
-	assert.Equal(t, []string{"plateau", "plateau"}, []string{early.Search.Ended, later.Search.Ended})
-	assert.Less(t, early.Evaluations, later.Evaluations, "a coarser tolerance ends it sooner")
+	early, later := 0, 0
+	for seed := range uint64(5) {
+		coarse, fine := w.run(t, revision, study.Question{Study: "early", Seed: 1 + seed}), w.run(t, revision, study.Question{Study: "later", Seed: 1 + seed})
+		assert.Equal(t, []string{"plateau", "plateau"}, []string{coarse.Search.Ended, fine.Search.Ended})
+		early, later = early+coarse.Evaluations, later+fine.Evaluations
+	}
+	assert.Less(t, early, later, "a coarser tolerance ends them sooner")
 }
 
 func TestTimeAloneIsABudget(t *testing.T) {

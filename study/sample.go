@@ -58,7 +58,7 @@ const askedTogether = 1 << 13
 
 func sample(ctx context.Context, s *session) (string, error) {
 	settings := s.Study.Settings.(*bench.Sample)
-	points, err := plan.Plans[settings.Plan](plan.NewRand(s.Study.Seed), settings.Points, len(s.Problem.Space))
+	points, err := plan.Plans[settings.Plan](plan.NewRand(s.Study.Seed), settings.Points, s.Problem.Space.Levels())
 	if err != nil {
 		return "", err
 	}

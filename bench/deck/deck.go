@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"math/big"
 	"regexp"
 	"strconv"
 	"strings"
@@ -201,10 +202,11 @@ func writeValue(value bench.Value, format string) string {
 // WriteNumber writes a value in a format such as %10.4e, or the shortest text that reads back as it.
 func WriteNumber(value float64, format string) string {
 	switch {
-	case format == "":
+	case format == "" || math.IsNaN(value) || math.IsInf(value, 0):
 		return plain.Exact(value)
 	case strings.HasSuffix(format, "d"):
-		return fmt.Sprintf(format, int64(math.Round(value)))
+		whole, _ := big.NewFloat(math.Round(value)).Int(nil) // a value may be larger than any integer of a machine
+		return fmt.Sprintf(format, whole)
 	}
 	return fmt.Sprintf(format, value)
 }

@@ -56,6 +56,13 @@ func TestValuesThatDoNotFitAreAnError(t *testing.T) {
 	assert.ErrorContains(t, err, "does not fit into 6 columns", "a format with a width is a promise of columns")
 }
 
+func TestWholeNumbersOfAnySizeAreWritten(t *testing.T) {
+	t.Parallel()
+	assert.Equal(t, "100000000000000000000", WriteNumber(1e20, "%d"))
+	assert.Equal(t, "   -4", WriteNumber(-3.6, "%5d"))
+	assert.Equal(t, "+0003", WriteNumber(3, "%+05d"))
+}
+
 func TestPlacesThatMoved(t *testing.T) {
 	t.Parallel()
 	for says, place := range map[string]bench.Place{

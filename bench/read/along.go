@@ -6,6 +6,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
+	"ropebench/core/decimal"
 )
 
 // along reads what a vector formula runs along: {stretch: {from: measured.csv, column: x}} or {stretch: {from: 0, to: 0.4, count: 81}}.
@@ -52,7 +53,7 @@ func resolveAlong(a *bench.Along, content bench.Content) error {
 	if a.File == "" {
 		a.Values = make([]float64, a.Count)
 		for i := range a.Values {
-			a.Values[i] = a.From + (a.To-a.From)*float64(i)/float64(a.Count-1)
+			a.Values[i] = decimal.Between(a.From, a.To, i, a.Count-1)
 		}
 		return nil
 	}

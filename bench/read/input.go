@@ -6,6 +6,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
+	"ropebench/core/decimal"
 	"ropebench/core/formula"
 )
 
@@ -72,8 +73,8 @@ func (f *fileReader) rangeOf(in *bench.Input, n *Node) {
 			f.wrong(n.line, "%s: a range is [lower, upper], or a share of a nominal that is not 0, such as 20%%", in.Name)
 			return
 		}
-		half := math.Abs(nominal) * percent / 100
-		in.Range = &bench.Range{Lower: nominal - half, Upper: nominal + half, LowerGuess: true, UpperGuess: true}
+		half := decimal.Share(math.Abs(nominal), percent)
+		in.Range = &bench.Range{Lower: decimal.Difference(nominal, half), Upper: decimal.Sum(nominal, half), LowerGuess: true, UpperGuess: true}
 		return
 	}
 	if f.dependentEnd(in.Name, n) {
@@ -136,27 +137,15 @@ func (f *fileReader) ends(in *bench.Input, n *Node) {
 	in.Range.LowerGuess, in.Range.UpperGuess = words[0] == "guess", words[1] == "guess"
 }
 
-// stepTolerance is how far from a whole number of steps a range or a nominal may be, in steps: numbers such as 0.1
-// are not exact.
-const stepTolerance = 1e-6
-
 func (f *fileReader) step(in *bench.Input, n *Node) {
 	step := f.number(n, in.Name+": step")
-	if in.Range == nil {
+	switch {
+	case in.Range == nil:
 		f.wrong(n.line, "%s: a step belongs to a range, and there is none", in.Name)
-		return
-	}
-	whole := func(x float64) bool { return math.Abs(x-math.Round(x)) <= stepTolerance }
-	lower, upper := in.Range.Lower, in.Range.Upper
-	switch count, at := (upper-lower)/step, (in.Nominal.Number-lower)/step; {
-	case math.IsNaN(step):
-	case step <= 0:
-		f.wrong(n.line, "%s: a step must be above 0, not %g", in.Name, step)
-	case !whole(count):
-		f.wrong(n.line, "%s: the step %g does not divide the range [%g, %g]: write [%g, %g], say", in.Name, step, lower, upper, lower, lower+step*math.Max(1, math.Floor(count)))
-	case !whole(at):
-		f.wrong(n.line, "%s: the nominal %g is not on a step of %g from %g: the nearest is %g", in.Name, in.Nominal.Number, step, lower, lower+step*math.Round(at))
+	case math.IsNaN(step): // it is no number, which is said already
 	default:
-		in.Step = step
+		if in.Step = step; in.StepMistake(step) != "" {
+			f.wrong(n.line, "%s: %s", in.Name, in.StepMistake(step))
+		}
 	}
 }

@@ -72,6 +72,8 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"nominal outside", "nominal: 0.2,", "nominal: 2,", "7", "the nominal 2 is outside its range [0.1, 0.5]"},
 	{"step does not divide", "step: 2}", "step: 5}", "8", "the step 5 does not divide the range [2, 20]: write [2, 17], say"},
 	{"nominal off step", "nominal: 6, range", "nominal: 7, range", "8", "the nominal 7 is not on a step of 2 from 2"},
+	{"nominal off a step of tenths", "nominal: 6, range: [2, 20], step: 2", "nominal: 0.25, range: [0, 0.5], step: 0.1", "8", "the nearest is 0.3"},
+	{"step does not divide in tenths", "nominal: 6, range: [2, 20], step: 2", "nominal: 0.3, range: [-1, 0.35], step: 0.1", "8", "write [-1, 0.3], say"},
 	{"no nominal", "{nominal: 50, range: 20%}", "{range: [1, 2]}", "10", "share has no nominal"},
 	{"log range not above 0", "range: [1e-5, 1e-3]", "range: [-1, 1]", "9", "needs a range above 0"},
 	{"text for a number", "nominal: 50,", "nominal: fifty,", "10", "needs a finite number, not fifty"},
@@ -211,4 +213,25 @@ func TestOnlyPlainFilesAreRead(t *testing.T) {
 		_, _, err := Load(path)
 		assert.ErrorContains(t, err, says)
 	}
+}
+
+func TestNumbersAreThoseThatAPersonWouldWrite(t *testing.T) {
+	t.Parallel()
+	b, err := Read("x.bench.yaml", []byte(`bench: 1
+inputs:
+  a: {nominal: 1.1, range: 20%}
+  b: {nominal: 1000000000.002, range: [1000000000, 1000000000.01], step: 0.001}
+solver:
+  formulas:
+    y: {along: {s: {from: 0, to: 0.4, count: 81}}, is: a*s}
+    z: a + b
+requirements:
+  R1: {of: z, equals: 0.9, within: 0.3}
+`))
+	require.NoError(t, err)
+	assert.Equal(t, []float64{0.88, 1.32}, []float64{b.Inputs[0].Range.Lower, b.Inputs[0].Range.Upper})
+	require.Empty(t, readAlong(b, bench.Content{}))
+	s := b.Solver.Formulas[0].Along.Values
+	assert.Equal(t, []float64{0.015, 0.285, 0.4}, []float64{s[3], s[57], s[80]})
+	assert.Equal(t, []float64{0.6, 1.2}, []float64{b.Requirements[0].Limit.Lower, b.Requirements[0].Limit.Upper}, "as between would have it")
 }

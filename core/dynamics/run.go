@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"ropebench/core/curve"
+	"ropebench/core/decimal"
 	"ropebench/core/formula"
 )
 
@@ -78,9 +79,8 @@ func (m *Model) begin(inputs []float64, wrt []int) (*run, error) {
 	r.curves = make([][]float64, n+len(m.Signals))
 	r.times = make([]float64, m.Count)
 	for i := range r.times {
-		r.times[i] = r.from + (r.to-r.from)*float64(i)/float64(m.Count-1)
+		r.times[i] = decimal.Between(r.from, r.to, i, m.Count-1)
 	}
-	r.times[m.Count-1] = r.to
 	r.settle(r.from, r.step.y0)
 	if r.sense != nil {
 		r.sense.start(r)

@@ -33,7 +33,7 @@ func TestValues(t *testing.T) {
 		"1/2": 0.5, "-a^2": -9, "2^3^2": 512, "a - b - 1": 4, "2 + 3*a^2": 29, "(a + b)*2": 2,
 		"x^0.5": math.Sqrt(0.5), "b^3": -8, "a^-1": 1.0 / 3, "x^7": 1.0 / 128, "a^16": 43046721, "b^0": 1,
 		"a > b": 1, "a < b": 0, "a >= 3 and b <= -2": 1, "not (a == 3)": 0, "a != 3 or x < 1": 1,
-		"a > 5 ? 10 : 20": 20, "b < 0 ? a : b": 3, "not a": 0,
+		"a > 5 ? 10 : 20": 20, "b < 0 ? a : b": 3, "not a": 0, "not a == 2": 1, "not a == 3 and b < 0": 0, "not b > 0 and a > 0": 1, "1 + not b > 0": 2, "not not a": 1, "not a or 1": 1,
 		"min(a, b, x)": -2, "max(a, b, x)": 3, "max(a)": 3, "abs(b)": 2, "sqrt(a*12)": 6, "exp(log(a))": 3, "log10(1000)": 3,
 		"sin(pi/2)": 1, "cos(pi)": -1, "atan2(1, 1)": math.Pi / 4, "floor(b*0.3)": -1, "ceil(x)": 1, "tan(x)": math.Tan(0.5),
 		"asin(x)": math.Asin(0.5), "acos(x)": math.Acos(0.5), "atan(a)": math.Atan(3), "rope.mass*2": 14, "1e-4*a": 3e-4, "+a": 3,

@@ -14,7 +14,14 @@ import (
 	"github.com/expr-lang/expr/conf"
 	"github.com/expr-lang/expr/file"
 	"github.com/expr-lang/expr/parser"
+	"github.com/expr-lang/expr/parser/operator"
 )
+
+// The parser keeps its operators in one table for the process, and lets not bind tighter than comparisons. People write
+// not y == 2 for not (y == 2): looser than a comparison, tighter than and.
+func init() {
+	operator.Unary["not"] = operator.Operator{Precedence: operator.Binary["and"].Precedence + 1, Associativity: operator.Left}
+}
 
 // Bounds on what is parsed: the parser recurses, so that an endless row of brackets would end the process.
 const (

@@ -297,16 +297,20 @@ func joined(a, b *curve.Curve) (*curve.Curve, error) {
 	case b.X == nil:
 		return a, nil
 	}
+	length := math.Abs(a.X[len(a.X)-1] - a.X[0])
 	for i, x := range a.X {
-		if math.Abs(x-b.X[i]) > sameX*math.Max(1, math.Abs(x)) {
+		if math.Abs(x-b.X[i]) > sameX*length+sameDigits*math.Abs(x) {
 			return nil, fmt.Errorf("two curves over different x (%g and %g at sample %d) cannot be computed with each other: read a value off one with at", x, b.X[i], i+1)
 		}
 	}
 	return a, nil
 }
 
-// sameX is how near the x of two curves must be to be one, relatively: they may come from different files.
-const sameX = 1e-9
+// How near the x of two curves must be to be one: they may come from different files, or be computed in different ways.
+const (
+	sameX      = 1e-9  // of the length of the first
+	sameDigits = 1e-15 // of x
+)
 
 func read(name string, r reader, nodes []ast.Node, lookup func(string) Value) (Value, error) {
 	first, err := evaluate(nodes[0], lookup)

@@ -12,6 +12,8 @@ import (
 var given = map[string]Value{
 	"n": Scalar(2), "v": Sequence(curve.Curve{Y: []float64{1, -2, 3}}), "w": Sequence(curve.Curve{Y: []float64{1, 1}}),
 	"c": Sequence(curve.Curve{X: []float64{0, 1, 2}, Y: []float64{0, 4, 2}}), "d": Sequence(curve.Curve{X: []float64{0, 1, 2}, Y: []float64{1, 1, 1}}),
+	"quick": Sequence(curve.Curve{X: []float64{0, 1e-9, 2e-9}, Y: []float64{1, 1, 1}}),
+	"slow":  Sequence(curve.Curve{X: []float64{0, 1e-9, 2.1e-9}, Y: []float64{1, 1, 1}}),
 	"other": Sequence(curve.Curve{X: []float64{0, 1, 3}, Y: []float64{1, 1, 1}}),
 }
 
@@ -70,6 +72,7 @@ func TestWhatHasNoValueIsSaid(t *testing.T) {
 	for text, message := range map[string]string{
 		"v + w":                "a vector of 3 and one of 2 values",
 		"c + other":            "two curves over different x (2 and 3 at sample 3)",
+		"quick + slow":         "two curves over different x",
 		"first_crossing(c, 9)": "first_crossing: the curve never passes 9; a third argument would say what then",
 		"at(c, 7)":             "at: x = 7 is outside of the curve",
 		"frequency(c, 1)":      "no whole period",

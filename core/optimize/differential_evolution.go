@@ -70,7 +70,7 @@ func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
-	points := plan.LatinHypercube(r, ev.first, d)
+	points := plan.LatinHypercube(r, ev.first, s.space.Levels())
 	if start != nil {
 		points[0] = start
 	}

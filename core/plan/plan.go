@@ -19,16 +19,32 @@ func Random(r *rand.Rand, n, d int) [][]float64 {
 	return points
 }
 
-// LatinHypercube draws n points of d coordinates such that each coordinate has exactly one point in each of n equal
-// parts of [0, 1]. M. D. McKay, R. J. Beckman, W. J. Conover, Technometrics 21 (1979).
-func LatinHypercube(r *rand.Rand, n, d int) [][]float64 {
-	points := grid(n, d)
-	for j := range d {
-		for i, part := range r.Perm(n) {
-			points[i][j] = (float64(part) + r.Float64()) / float64(n)
+// LatinHypercube draws n points with a coordinate for each of levels, such that a coordinate has exactly one point in each of
+// n equal parts of [0, 1] (M. D. McKay, R. J. Beckman, W. J. Conover, Technometrics 21 (1979)). Where levels names a number,
+// the coordinate has that many equal parts, and each has as many points as any other, or one more.
+func LatinHypercube(r *rand.Rand, n int, levels []int) [][]float64 {
+	points := grid(n, len(levels))
+	for j, count := range levels {
+		if count == 0 {
+			count = n
+		}
+		for i, part := range balanced(r, n, count) {
+			points[i][j] = (float64(part) + r.Float64()) / float64(count)
 		}
 	}
 	return points
+}
+
+// balanced gives n points to so many parts, each as often as any other or once more, in random order. Which parts have one
+// more is random, too.
+func balanced(r *rand.Rand, n, count int) []int {
+	parts := make([]int, 0, n)
+	for len(parts) < n {
+		round := r.Perm(count)
+		parts = append(parts, round[:min(count, n-len(parts))]...)
+	}
+	r.Shuffle(n, func(i, k int) { parts[i], parts[k] = parts[k], parts[i] })
+	return parts
 }
 
 func grid(n, d int) [][]float64 {
@@ -40,12 +56,12 @@ func grid(n, d int) [][]float64 {
 	return points
 }
 
-// A Plan gives n points of d coordinates.
-type Plan func(r *rand.Rand, n, d int) ([][]float64, error)
+// A Plan gives n points with a coordinate for each of levels: into how many equal parts it is cut, 0 if it is not.
+type Plan func(r *rand.Rand, n int, levels []int) ([][]float64, error)
 
 // Plans has the sampling plans by their names in a bench file.
 var Plans = map[string]Plan{
-	"random":          func(r *rand.Rand, n, d int) ([][]float64, error) { return Random(r, n, d), nil },
-	"latin-hypercube": func(r *rand.Rand, n, d int) ([][]float64, error) { return LatinHypercube(r, n, d), nil },
-	"sobol":           Sobol,
+	"random":          func(r *rand.Rand, n int, levels []int) ([][]float64, error) { return Random(r, n, len(levels)), nil },
+	"latin-hypercube": func(r *rand.Rand, n int, levels []int) ([][]float64, error) { return LatinHypercube(r, n, levels), nil },
+	"sobol":           func(r *rand.Rand, n int, levels []int) ([][]float64, error) { return Sobol(r, n, len(levels)) },
 }

@@ -10,7 +10,7 @@ import (
 
 func TestLatinHypercubeHasOnePointInEachPart(t *testing.T) {
 	t.Parallel()
-	points := LatinHypercube(NewRand(1), 40, 5)
+	points := LatinHypercube(NewRand(1), 40, make([]int, 5))
 	for j := range 5 {
 		seen := map[int]bool{}
 		for _, point := range points {
@@ -82,7 +82,7 @@ func TestPlansAreWhatTheyAreCalled(t *testing.T) {
 	require.Len(t, Plans, len(want), "a new plan is to be told from the others")
 	for name, even := range want {
 		for seed := range uint64(3) {
-			points, err := Plans[name](NewRand(seed), 256, 2)
+			points, err := Plans[name](NewRand(seed), 256, []int{0, 0})
 			require.NoError(t, err)
 			along, boxes := filled(points, 16)
 			assert.Equal(t, even, [2]bool{along == 256, boxes == 256}, "%s, seed %d", name, seed)
@@ -95,7 +95,7 @@ func TestSobolIsShiftedBySeeds(t *testing.T) {
 	t.Parallel()
 	seen := map[[2]float64]uint64{{0, 0}: 99}
 	for seed := range uint64(4) {
-		points, err := Plans["sobol"](NewRand(seed), 64, 2)
+		points, err := Plans["sobol"](NewRand(seed), 64, []int{0, 0})
 		require.NoError(t, err)
 		for _, x := range points {
 			other, known := seen[[2]float64(x)]
@@ -105,8 +105,31 @@ func TestSobolIsShiftedBySeeds(t *testing.T) {
 	}
 }
 
+// Each level of a stepped coordinate has as many points as any other, or one more, and which have is drawn.
+func TestLatinHypercubesAreBalancedOverLevels(t *testing.T) {
+	t.Parallel()
+	more := map[int]bool{}
+	for seed := range uint64(20) {
+		counts := [2]map[int]int{{}, {}}
+		for _, point := range LatinHypercube(NewRand(seed), 12, []int{5, 40}) {
+			counts[0][int(point[0]*5)]++
+			counts[1][int(point[1]*40)]++
+		}
+		require.Len(t, counts[0], 5)
+		for level, n := range counts[0] {
+			assert.Contains(t, []int{2, 3}, n, "level %d", level)
+			more[level] = more[level] || n == 3
+		}
+		assert.Len(t, counts[1], 12, "more levels than points: no level twice")
+	}
+	assert.Len(t, more, 5)
+	for level := range more {
+		assert.True(t, more[level], "level %d", level)
+	}
+}
+
 func TestSeeds(t *testing.T) {
 	t.Parallel()
 	assert.Equal(t, Random(NewRand(5), 3, 2), Random(NewRand(5), 3, 2))
-	assert.NotEqual(t, LatinHypercube(NewRand(5), 3, 2), LatinHypercube(NewRand(6), 3, 2))
+	assert.NotEqual(t, LatinHypercube(NewRand(5), 3, []int{0, 0}), LatinHypercube(NewRand(6), 3, []int{0, 0}))
 }

@@ -5,9 +5,9 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 
 	"ropebench/core"
+	"ropebench/core/decimal"
 )
 
 // An Input is one varied input: a range, in the user's unit, that is continuous or stepped, or a list of values.
@@ -102,15 +102,7 @@ func (in Input) level(k int) float64 {
 	if k >= n-1 {
 		return in.Upper
 	}
-	value := in.Lower + float64(k)*in.Step
-	if in.Step == math.Trunc(in.Step) && in.Lower == math.Trunc(in.Lower) {
-		return value
-	}
-	written, err := strconv.ParseFloat(strconv.FormatFloat(value, 'g', 12, 64), 64)
-	if err != nil {
-		return value
-	}
-	return written
+	return decimal.Step(in.Lower, in.Step, k)
 }
 
 // Unit maps a value to [0, 1]; a stepped value to the middle of its part. Values outside the range go to the
@@ -154,6 +146,17 @@ func (s Space) Point(design core.Design) []float64 {
 		point[i] = in.Unit(design[i])
 	}
 	return point
+}
+
+// Levels lists for each input how many values it can take with equal chances; 0 for one that a plan spreads evenly.
+func (s Space) Levels() []int {
+	levels := make([]int, len(s))
+	for i, in := range s {
+		if !in.Log {
+			levels[i] = in.Levels()
+		}
+	}
+	return levels
 }
 
 // Size is the number of different designs, +Inf as soon as one input is continuous.

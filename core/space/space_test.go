@@ -26,6 +26,11 @@ func TestStepsAreEvenAndWrittenShortly(t *testing.T) {
 		counts[in.Value((float64(i)+0.5)/600)]++
 	}
 	assert.Equal(t, map[float64]int{0: 100, 0.1: 100, 0.2: 100, 0.3: 100, 0.4: 100, 0.5: 100}, counts)
+	around := Input{Lower: -1, Upper: 1, Step: 0.1}
+	assert.Equal(t, []float64{-0.3, 0, 0.7}, []float64{around.Value(7.5 / 21), around.Value(0.5), around.Value(17.5 / 21)}, "about zero there is a zero")
+	far := Input{Lower: 1e9, Upper: 1e9 + 0.01, Step: 0.001}
+	assert.Equal(t, 11, far.Levels())
+	assert.Equal(t, 1e9+0.003, far.Value(3.5/11), "far from zero no level is lost")
 	assert.Equal(t, 0.5*2+2, Input{Lower: 1, Upper: 9, Step: 2}.Value(0.3))
 }
 
