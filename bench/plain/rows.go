@@ -1,6 +1,9 @@
 package plain
 
-import "bytes"
+import (
+	"bytes"
+	"strings"
+)
 
 // A Line is a line without its end, with the byte at which it begins.
 type Line struct {
@@ -50,8 +53,11 @@ func FieldSpans(line []byte) [][2]int {
 	return spans
 }
 
-// Fields are the fields of a line of a deck or a log.
+// Fields are the fields of a line of a log.
 func Fields(line []byte) []string {
+	if decimalCommas(string(line)) {
+		return strings.Fields(string(line))
+	}
 	var fields []string
 	for _, span := range FieldSpans(line) {
 		fields = append(fields, string(line[span[0]:span[1]]))

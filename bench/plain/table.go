@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -45,7 +46,7 @@ func NewTable(text io.Reader) *Table {
 		if at := strings.IndexAny(first, ";\t"); at >= 0 {
 			return separated(rest, first[at], skipped)
 		}
-		if strings.Contains(first, ",") {
+		if strings.Contains(first, ",") && !decimalCommas(first) {
 			return separated(rest, ',', skipped)
 		}
 		return blank(rest, skipped)
@@ -55,6 +56,21 @@ func NewTable(text io.Reader) *Table {
 // Read gives the cells of the next row, without blanks about them, and the line on which it stands, from 1. The cells are
 // overwritten by the next call. The error is io.EOF behind the last row.
 func (t *Table) Read() (row []string, line int, err error) { return t.read() }
+
+// decimalComma is a number with a comma where a point is meant.
+var decimalComma = regexp.MustCompile(`^[-+]?\d+,\d+([eEdD][-+]?\d+)?$`)
+
+// ErrDecimalComma is the error of such a number.
+var ErrDecimalComma = errors.New("a number with a decimal comma: let it be written with a point")
+
+// decimalCommas is true for a line of several fields between blanks of which one is a number with a decimal comma: commas do
+// not part them.
+func decimalCommas(line string) bool {
+	fields := strings.Fields(line)
+	return len(fields) > 1 && slices.ContainsFunc(fields, decimalComma.MatchString) && !slices.ContainsFunc(fields, func(field string) bool {
+		return strings.HasPrefix(field, ",") || strings.HasSuffix(field, ",") || strings.Count(field, ",") > 1
+	})
+}
 
 const byteOrderMark = "\xef\xbb\xbf"
 
@@ -99,29 +115,37 @@ func blank(text io.Reader, skipped int) *Table {
 }
 
 // Curve reads two columns of a table, named by their headers, or by number from 1: c.X and c.Y have a value for each row.
-// file is its name in messages.
+// A file is read by name only where each row has as many cells as the header has names. file is its name in messages.
 func Curve(text io.Reader, file, x, y string) (c curve.Curve, err error) {
 	table := NewTable(text)
 	row, line, err := table.Read()
-	columns, header := columnsOf{}, false
-	if err == nil {
-		columns, header, err = findColumns(row, file, x, y)
+	first, firstLine := slices.Clone(row), line
+	var columns columnsOf
+	add := func(row []string, line int) error {
+		atX, atY, err := columns.read(row)
 		if err != nil {
-			return c, err
+			return fmt.Errorf("line %d of %s: %w", line, file, err)
 		}
-		if header {
-			row, line, err = table.Read()
+		if len(c.Y) == MaxValues {
+			return fmt.Errorf("%s has more than %d rows: write fewer", file, MaxValues)
+		}
+		c.X, c.Y = append(c.X, atX), append(c.Y, atY)
+		return nil
+	}
+	if err == nil {
+		row, line, err = table.Read()
+		var mistake error
+		if columns, mistake = findColumns(first, row, firstLine, file, x, y); mistake == nil && columns.header == nil {
+			mistake = add(first, firstLine)
+		}
+		if mistake != nil {
+			return c, mistake
 		}
 	}
 	for ; err == nil; row, line, err = table.Read() {
-		atX, atY, err := columns.read(row)
-		if err != nil {
-			return c, fmt.Errorf("line %d of %s: %w", line, file, err)
+		if err := add(row, line); err != nil {
+			return c, err
 		}
-		if len(c.Y) == MaxValues {
-			return c, fmt.Errorf("%s has more than %d rows: write fewer", file, MaxValues)
-		}
-		c.X, c.Y = append(c.X, atX), append(c.Y, atY)
 	}
 	if !errors.Is(err, io.EOF) {
 		return c, fmt.Errorf("line %d of %s cannot be read: %w", line, file, err)
@@ -139,6 +163,9 @@ func Number(text, file string) (float64, error) {
 	if err != nil && strings.ContainsAny(plain, "Dd") {
 		value, err = strconv.ParseFloat(strings.Map(fortranExponent, plain), 64)
 	}
+	if err != nil && decimalComma.MatchString(plain) {
+		return 0, fmt.Errorf("in %s stands %q, %w", file, Short(plain), ErrDecimalComma)
+	}
 	if err != nil && !math.IsInf(value, 0) {
 		return 0, fmt.Errorf("in %s stands %q where a number was due", file, Short(plain))
 	}
@@ -153,32 +180,92 @@ func fortranExponent(r rune) rune {
 }
 
 // columnsOf says where x and y of a curve stand in each row, from 0.
-type columnsOf struct{ x, y int }
-
-func findColumns(first []string, file, x, y string) (columns columnsOf, header bool, err error) {
-	_, notNumber := strconv.ParseFloat(first[0], 64)
-	header = notNumber != nil
-	if columns.x, err = columnOf(x, first, header, file); err != nil {
-		return columns, false, err
-	}
-	columns.y, err = columnOf(y, first, header, file)
-	return columns, header, err
+type columnsOf struct {
+	x, y   int
+	header []string // nil where there is none
+	line   int      // of the header
+	named  bool     // one of them is found by its name
 }
 
-func columnOf(name string, names []string, header bool, file string) (int, error) {
-	if at := slices.Index(names, name); header && at >= 0 {
-		return at, nil
+// findColumns takes the first row for a header where a column is asked by name, where one that is asked by number has none
+// there, or where it begins with a word and the second with a number.
+func findColumns(first, second []string, line int, file, x, y string) (columns columnsOf, err error) {
+	begins := len(second) > 0 && !isNumber(first[0]) && isNumber(second[0])
+	if begins || notNumbers(first, x, y) {
+		columns.header, columns.line = slices.Clone(joinUnits(first)), line
 	}
-	if n, err := strconv.Atoi(name); err == nil && n >= 1 && n <= len(names) {
-		return n - 1, nil
+	var xNamed, yNamed bool
+	if columns.x, xNamed, err = columns.find(x, first, file); err != nil {
+		return columns, err
 	}
-	if header {
-		return 0, fmt.Errorf("%s has no column %q; it has %s", file, name, Short(strings.Join(names, ", ")))
+	columns.y, yNamed, err = columns.find(y, first, file)
+	columns.named = xNamed || yNamed
+	return columns, err
+}
+
+func isNumber(text string) bool {
+	_, err := Number(text, "")
+	return err == nil
+}
+
+// notNumbers is true where a column that is asked for is a word of the row, or has a word there.
+func notNumbers(row []string, columns ...string) bool {
+	for _, column := range columns {
+		n, err := strconv.Atoi(column)
+		if err != nil && !isNumber(row[0]) || err == nil && n >= 1 && n <= len(row) && !isNumber(row[n-1]) {
+			return true
+		}
 	}
-	return 0, fmt.Errorf("%s has no header and %d columns: name a column by its number, from 1, not %q", file, len(names), name)
+	return false
+}
+
+// joinUnits joins to each name of a header the unit in brackets that stands behind a blank.
+func joinUnits(cells []string) (names []string) {
+	for _, cell := range filled(cells) {
+		if withoutUnit(" "+cell) == "" && len(names) > 0 {
+			names[len(names)-1] += " " + cell
+			continue
+		}
+		names = append(names, cell)
+	}
+	return names
+}
+
+// filled leaves off the empty cells behind the last separator.
+func filled(row []string) []string {
+	for len(row) > 0 && row[len(row)-1] == "" {
+		row = row[:len(row)-1]
+	}
+	return row
+}
+
+// unitBehind is a unit in brackets at the end of a name.
+var unitBehind = regexp.MustCompile(`\s+(\[[^\]]*\]|\([^)]*\))$`)
+
+func withoutUnit(name string) string { return unitBehind.ReplaceAllString(name, "") }
+
+// find gives the column of a name, and whether it was found by its name: as the header has it, or without the unit there.
+func (c columnsOf) find(name string, first []string, file string) (at int, named bool, err error) {
+	if at := slices.Index(c.header, name); at >= 0 {
+		return at, true, nil
+	}
+	if at := slices.IndexFunc(c.header, func(head string) bool { return withoutUnit(head) == name }); at >= 0 {
+		return at, true, nil
+	}
+	if n, err := strconv.Atoi(name); err == nil && n >= 1 && (n <= len(first) || c.header != nil) {
+		return n - 1, false, nil
+	}
+	if c.header != nil {
+		return 0, false, fmt.Errorf("%s has no column %q; it has %s", file, name, Short(strings.Join(c.header, ", ")))
+	}
+	return 0, false, fmt.Errorf("%s has no header and %d columns: name a column by its number, from 1, not %q", file, len(first), name)
 }
 
 func (c columnsOf) read(row []string) (x, y float64, err error) {
+	row = filled(row)
+	if c.named && len(row) != len(c.header) {
+		return 0, 0, fmt.Errorf("the row has %d cells (%s), and the header on line %d names %d (%s): name the columns by their numbers, from 1, or let both have as many", len(row), Short(strings.Join(row, " | ")), c.line, len(c.header), Short(strings.Join(c.header, " | ")))
+	}
 	if len(row) <= max(c.x, c.y) {
 		return 0, 0, fmt.Errorf("it has %d fields, fewer than the columns asked for", len(row))
 	}

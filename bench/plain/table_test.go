@@ -70,3 +70,37 @@ func TestNoTextCommandsATerminal(t *testing.T) {
 		assert.Equal(t, want, plain.Printable(text), "%q", text)
 	}
 }
+
+func TestColumnsAreFoundByWhatTheHeaderSays(t *testing.T) {
+	t.Parallel()
+	for text, columns := range map[string][2]string{
+		"1D0 2d0\n3D+00 4\n":                             {"1", "2"},
+		"\ufeff1.5E0,2\n3,4\n":                           {"1", "2"},
+		"time [s]  decel [g]\n1 2\n3 4\n":                {"time", "decel"},
+		"time [s],decel (g)\n1,2\n3,4\n":                 {"time", "decel (g)"},
+		"run time decel\nfirst 1 2\nsecond 3 4\n":        {"time", "decel"},
+		"run time decel\nfirst 1 2\nsecond 3 4\nx 5 6\n": {"2", "3"},
+		"a,b,\n1,2,\n3,4,\n":                             {"a", "b"},
+		"a;1;2\nb;3;4\n":                                 {"2", "3"},
+		"time [s]  decel [g]\n1 2 5 7\n3 4 5 7\n":        {"1", "2"},
+	} {
+		c, err := plain.Curve(strings.NewReader(text), "t", columns[0], columns[1])
+		require.NoError(t, err, "%q", text)
+		assert.Equal(t, []float64{2, 4}, c.Y[:2], "%q", text)
+	}
+	for text, want := range map[string]string{
+		"time [s]  decel [g]\n1 2 5 7\n": "line 2 of t: the row has 4 cells (1 | 2 | 5 | 7), and the header on line 1 names 2 (time [s] | decel [g])",
+		"time decel note\n1 2\n":         "the row has 2 cells (1 | 2), and the header on line 1 names 3",
+		"time decel\n1 2\n3 4 5\n":       "line 3 of t: the row has 3 cells",
+		"time decel\n0,5 1,2\n":          "stands \"0,5\", a number with a decimal comma",
+		"time;decel\n0,5;1,2\n":          "stands \"0,5\", a number with a decimal comma",
+		"time\tdecel\n0,5\t1,2\n":        "stands \"0,5\", a number with a decimal comma",
+		"time,width\n1,2\n":              "has no column \"decel\"; it has time, width",
+		"1,2\n3,4\n":                     "has no header and 2 columns",
+	} {
+		_, err := plain.Curve(strings.NewReader(text), "t", "time", "decel")
+		assert.ErrorContains(t, err, want, "%q", text)
+	}
+	_, err := plain.Curve(strings.NewReader("0,5 1,2\n0,7 1,3\n"), "t", "1", "1")
+	assert.ErrorIs(t, err, plain.ErrDecimalComma, "and not cut to 0")
+}

@@ -35,6 +35,7 @@ func Step(from, step float64, k int) float64 {
 }
 
 // Between is the number nearest to the i-th of n equal parts of the way from one number to another; the last is to itself.
+// Where the two have more digits than anybody writes, it may be off by a rounding.
 func Between(from, to float64, i, n int) float64 {
 	if places, power, ok := common(from, to); ok {
 		first, rest := places[0]*float64(n-i), places[1]*float64(i)
@@ -42,9 +43,10 @@ func Between(from, to float64, i, n int) float64 {
 			return (first + rest) / (power * float64(n))
 		}
 	}
-	way := new(big.Rat).Sub(rational(to), rational(from))
-	way.Mul(way, big.NewRat(int64(i), int64(n)))
-	return nearest(way.Add(way, rational(from)))
+	if i == n {
+		return to
+	}
+	return from + (to-from)*float64(i)/float64(n)
 }
 
 // mostPlaces is the largest power of ten that a float64 holds exactly.

@@ -3,6 +3,7 @@ package steps
 import (
 	"bufio"
 	"bytes"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -126,5 +127,5 @@ func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
 
 func isNumber(text string) bool {
 	_, err := plain.Number(text, "")
-	return err == nil && text != ""
+	return text != "" && (err == nil || errors.Is(err, plain.ErrDecimalComma)) // with the latter a row begins that is an error
 }

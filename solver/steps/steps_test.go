@@ -114,7 +114,7 @@ func TestSolversThatMisbehave(t *testing.T) {
 		"no match":              {"echo hello > log", "", "  sag: {file: log, match: 'SAG (\\S+)'}", core.Failed, "no line of log matches"},
 		"too few matches":       {"echo SAG 1 > log", "", "  sag: {file: log, match: 'SAG (\\S+)', which: 3}", core.Failed, "only 1 times; match 3 was asked for"},
 		"column missing":        {"printf 'a,b\\n1,2\\n' > t", "", "  sag: {file: t, curve: {x: a, y: c}}", core.Failed, `t has no column "c"; it has a, b`},
-		"row too short":         {"printf 'a,b\\n1,2\\n1\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "line 3 of t: it has 1 fields"},
+		"row too short":         {"printf 'a,b\\n1,2\\n1\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "line 3 of t: the row has 1 cells (1)"},
 		"NaN in a curve":        {"printf 'a,b\\n1,nan\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "value 1 is NaN"},
 		"empty curve":           {"printf 'a,b\\n' > t", "", "  sag: {file: t, curve: {x: a, y: b}}", core.Failed, "it has no values"},
 		"result is a link":      {"ln -s /etc/hostname out.json", "", sagFromJSON, core.Failed, "out.json cannot be read"},
