@@ -41,6 +41,12 @@ func TestValues(t *testing.T) {
 		assert.InDelta(t, want, value(t, text, variables), 1e-12, text)
 	}
 	assert.True(t, math.IsInf(value(t, "1/(a - 3)", variables), 1), "a division by zero is seen, not hidden")
+	for _, text := range []string{"sqrt(b) > 1", "sqrt(b) <= 1", "1 == sqrt(b)", "1 != sqrt(b)", "not sqrt(b)", "sqrt(b) ? 1 : 2", "a > 1 and sqrt(b) < 2", "a < 1 or sqrt(b) < 2"} {
+		assert.True(t, math.IsNaN(value(t, text, variables)), "%s: a comparison with what is no number is none", text)
+	}
+	for text, want := range map[string]float64{"b > 0 ? sqrt(b) : 5": 5, "b > 0 and sqrt(b) < 2": 0, "b < 0 or sqrt(b) < 2": 1, "sqrt(b) < 2 or b < 0": 1} {
+		assert.Equal(t, want, value(t, text, variables), "%s: a protected one is", text)
+	}
 }
 
 func TestMistakesAreExplained(t *testing.T) {

@@ -198,10 +198,13 @@ func compute(op operation, a, b, c float64) float64 {
 	case opNegate:
 		return -a
 	case opChoose:
-		if a != 0 {
-			return b
+		switch {
+		case a == 0:
+			return c
+		case math.IsNaN(a):
+			return a
 		}
-		return c
+		return b
 	case opScale:
 		if a == 0 {
 			return 0
@@ -253,7 +256,7 @@ func (s *step) run(n int) {
 }
 
 var unaryFunctions = [opSign + 1]func(float64) float64{
-	opNot: func(a float64) float64 { return truth(a == 0) },
+	opNot: func(a float64) float64 { return compared(a, a, a == 0) },
 	opAbs: math.Abs, opSqrt: math.Sqrt, opExp: math.Exp, opLog: math.Log, opLog10: math.Log10,
 	opSin: math.Sin, opCos: math.Cos, opTan: math.Tan, opAsin: math.Asin, opAcos: math.Acos, opAtan: math.Atan,
 	opFloor: math.Floor, opCeil: math.Ceil,
@@ -262,17 +265,37 @@ var unaryFunctions = [opSign + 1]func(float64) float64{
 
 var binaryFunctions = [opSign + 1]func(a, b float64) float64{
 	opPower: math.Pow, opAtan2: math.Atan2, opMin: math.Min, opMax: math.Max,
-	opLess:         func(a, b float64) float64 { return truth(a < b) },
-	opLessEqual:    func(a, b float64) float64 { return truth(a <= b) },
-	opGreater:      func(a, b float64) float64 { return truth(a > b) },
-	opGreaterEqual: func(a, b float64) float64 { return truth(a >= b) },
-	opEqual:        func(a, b float64) float64 { return truth(a == b) },
-	opNotEqual:     func(a, b float64) float64 { return truth(a != b) },
-	opAnd:          func(a, b float64) float64 { return truth(a != 0 && b != 0) },
-	opOr:           func(a, b float64) float64 { return truth(a != 0 || b != 0) },
+	opLess:         func(a, b float64) float64 { return compared(a, b, a < b) },
+	opLessEqual:    func(a, b float64) float64 { return compared(a, b, a <= b) },
+	opGreater:      func(a, b float64) float64 { return compared(a, b, a > b) },
+	opGreaterEqual: func(a, b float64) float64 { return compared(a, b, a >= b) },
+	opEqual:        func(a, b float64) float64 { return compared(a, b, a == b) },
+	opNotEqual:     func(a, b float64) float64 { return compared(a, b, a != b) },
+	opAnd: func(a, b float64) float64 {
+		if a == 0 || b == 0 {
+			return 0 // whatever the other is: x > 0 and sqrt(x) < 2
+		}
+		return compared(a, b, true)
+	},
+	opOr: func(a, b float64) float64 {
+		if isTrue(a) || isTrue(b) {
+			return 1
+		}
+		return compared(a, b, false)
+	},
 }
 
-// truth is how a comparison enters arithmetic: 1 for true, 0 for false.
+// compared is how a comparison enters arithmetic; one with what is no number is none either.
+func compared(a, b float64, holds bool) float64 {
+	if math.IsNaN(a) || math.IsNaN(b) {
+		return math.NaN()
+	}
+	return truth(holds)
+}
+
+func isTrue(a float64) bool { return a != 0 && !math.IsNaN(a) }
+
+// truth is 1 for true, 0 for false.
 func truth(holds bool) float64 {
 	if holds {
 		return 1
