@@ -54,6 +54,7 @@ type Bench struct {
 	Studies      []Study        `json:"studies"`
 	Statement    string         `json:"statement"`
 	Symbols      string         `json:"symbols"`
+	Remarks      []string       `json:"remarks"` // what is no mistake and is worth a look
 	Solver       string         `json:"solver"`
 	Problems     bench.Problems `json:"problems,omitempty"` // in the files as they are now; what is shown is the last good revision
 }

@@ -56,6 +56,7 @@ type Solver struct {
 	AtOnce   int // 0: no bound but the slots
 	Retry    int
 	Noisy    bool
+	Written  map[string]bool // names in decks and arguments, once the files are read
 }
 
 // A Step is one thing done in the working folder: exactly one of its fields is set.

@@ -2,6 +2,8 @@ package bench
 
 import (
 	"regexp"
+	"slices"
+	"strings"
 
 	"ropebench/core/formula"
 )
@@ -39,3 +41,67 @@ func (b *Bench) OnInputs(q Requirement) bool { return b.dependsOnlyOn(q.Of, b.In
 var GoodName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_]*$`)
 
 var GoodDashName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]*$`)
+
+// Idle lists the inputs that may move and enter nothing: no deck, argument, formula or equation names them. Moving them changes no
+// outcome.
+func (b *Bench) Idle() []string {
+	named := b.named()
+	if named == nil {
+		return nil
+	}
+	var idle []string
+	for _, in := range b.Inputs {
+		if in.Varied() && !named[in.Name] {
+			idle = append(idle, in.Name)
+		}
+	}
+	return idle
+}
+
+// named has the inputs that something names; nil where all are sent to a service.
+func (b *Bench) named() map[string]bool {
+	named := map[string]bool{}
+	add := func(names ...string) {
+		for _, name := range names {
+			base, _, _ := strings.Cut(name, ".") // rope.mass names rope
+			named[base] = true
+		}
+	}
+	for name := range b.Solver.Written {
+		add(name)
+	}
+	for _, step := range b.Solver.Steps {
+		switch {
+		case step.Post != nil:
+			return nil
+		case step.Workbook != nil:
+			for _, set := range step.Workbook.Set {
+				add(set.Input)
+			}
+		}
+	}
+	for _, f := range b.Solver.Formulas {
+		add(f.Formula.Names...)
+	}
+	if d := b.Solver.Dynamics; d != nil {
+		add(slices.Concat(d.From.Names, d.To.Names)...)
+		for _, state := range d.States {
+			add(slices.Concat(state.Start.Names, state.Rate.Names)...)
+		}
+		for _, signal := range d.Signals {
+			add(signal.Formula.Names...)
+		}
+	}
+	for _, d := range b.Derived {
+		add(d.Formula.Names...)
+	}
+	for _, q := range b.Requirements {
+		add(q.Of.Names...)
+	}
+	for _, s := range b.Studies {
+		for _, goal := range s.Goals() {
+			add(goal.Formula.Names...)
+		}
+	}
+	return named
+}

@@ -42,15 +42,8 @@ func (a *App) checkCommand() *cobra.Command {
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}
-			for _, o := range b.Outputs {
-				if o.Match != "" && plain.FixedWord(o.Match) == "" {
-					a.say("\n%s: its pattern has no text that stands in every match, so that each line of %s is looked at: slow in a log of many MB", o.Name, o.File)
-				}
-			}
-			for _, s := range b.Studies {
-				if s.Later() != "" {
-					a.say("\nstudy %s: %s", s.Name, s.Later())
-				}
+			for _, remark := range words.Remarks(b) {
+				a.say("\n! %s", remark)
 			}
 			a.say("\n%s\n\nIn symbols\n%s", strings.TrimRight(words.Statement(b, study), "\n"), strings.TrimRight(words.Symbols(b, study), "\n"))
 			return nil
@@ -158,5 +151,5 @@ func (a *App) checkedJSON(b *bench.Bench, study string, mistakes bench.Problems)
 		}
 		return exitErrorOf{code: exitError, said: true}
 	}
-	return a.machine(map[string]any{"valid": true, "problems": []string{}, "statement": words.Statement(b, study), "symbols": words.Symbols(b, study)})
+	return a.machine(map[string]any{"valid": true, "problems": []string{}, "remarks": words.Remarks(b), "statement": words.Statement(b, study), "symbols": words.Symbols(b, study)})
 }

@@ -19,7 +19,7 @@ func summaryOf(b store.Bench) api.BenchSummary {
 
 // describe shows a bench; its statement is about a study, or the first search.
 func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
-	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, study), Symbols: words.Symbols(b, study), Solver: words.Solver(b),
+	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, study), Symbols: words.Symbols(b, study), Remarks: words.Remarks(b), Solver: words.Solver(b),
 		Inputs: []api.Input{}, Outputs: outputsOf(b), Requirements: []api.Requirement{}, Studies: []api.Study{}}
 	for _, in := range b.Inputs {
 		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})

@@ -206,7 +206,7 @@ func (s *Service) checkFiles(c fiber.Ctx) error {
 	case err != nil:
 		return problem(fiber.StatusConflict, "%s", err)
 	}
-	return c.JSON(fiber.Map{"problems": bench.Problems{}, "statement": words.Statement(b, ""), "symbols": words.Symbols(b, "")})
+	return c.JSON(fiber.Map{"problems": bench.Problems{}, "remarks": words.Remarks(b), "statement": words.Statement(b, ""), "symbols": words.Symbols(b, "")})
 }
 
 // shownLines is how many lines of a deck are sent at a time.

@@ -199,6 +199,7 @@ func (c *collector) read(root *os.Root, path string) {
 // checkDecks parses every deck and argument, and looks up the names in their slots.
 func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 	var problems bench.Problems
+	b.Solver.Written = map[string]bool{}
 	only := b.InputsOnly()
 	known := slices.Sorted(maps.Keys(only))
 	for _, step := range b.Solver.Steps {
@@ -225,6 +226,7 @@ func checkSlots(b *bench.Bench, file string, deck deck.Deck, only map[string]boo
 	names, lines := deck.Names()
 	row := b.NominalRow()
 	for i, name := range names {
+		b.Solver.Written[name] = true
 		if !only[name] {
 			problems = append(problems, bench.Problem{File: file, Line: lines[i], Message: fmt.Sprintf("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))})
 			continue

@@ -30,7 +30,7 @@ export const useBenchSchema = () => useQuery({ queryKey: ['schema'], queryFn: ()
 export const useCheck = (bench: string, file: string, text: string, changed: boolean) =>
   useQuery({
     queryKey: ['check', bench, file, text],
-    queryFn: () => request<{ problems: NonNullable<Problem['problems']>; statement?: string }>('POST', `${benchPath(bench)}/check`, { files: { [file]: text } }),
+    queryFn: () => request<{ problems: NonNullable<Problem['problems']>; remarks?: string[]; statement?: string }>('POST', `${benchPath(bench)}/check`, { files: { [file]: text } }),
     enabled: changed,
     placeholderData: (before) => before,
     gcTime: 0,

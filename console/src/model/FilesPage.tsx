@@ -4,6 +4,7 @@ import { useNavigate, useParams } from 'react-router'
 import { useBenchSchema, useCheck, useFile, useFiles, useSaveFile } from '../api/files'
 import type { FileText, Schema } from '../api/types'
 import { Panel } from '../parts/Panel'
+import { Remarks } from '../parts/Remarks'
 import { FileProblems, Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
 import { TextEditor, type EditorHandle } from './TextEditor'
@@ -71,6 +72,7 @@ function Editor({ bench, file, schema, children }: { bench: string; file: FileTe
               <p className="mb-2">
                 <span className="tag">no mistakes</span>
               </p>
+              <Remarks remarks={check.data.remarks ?? []} />
               <pre className="statement-text">{check.data.statement}</pre>
             </>
           )}

@@ -3,6 +3,7 @@ import { useEvaluation, useStartRun } from '../api/queries'
 import type { Bench, EvaluationDetail, Run } from '../api/types'
 import { CurveFigure } from '../parts/CurveFigure'
 import { Panel } from '../parts/Panel'
+import { Remarks } from '../parts/Remarks'
 import { RequirementsTable } from '../parts/RequirementsTable'
 import { FileProblems, Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
@@ -27,6 +28,7 @@ export function Overview() {
       <div className="d-flex flex-column gap-3" style={{ minWidth: 0 }}>
         <Panel title="The problem in words">
           <Statement text={bench.statement} />
+          <Remarks remarks={bench.remarks} />
           <details className="mt-2">
             <summary className="muted">in symbols</summary>
             <pre className="statement-text mt-1">{bench.symbols}</pre>

@@ -16,7 +16,7 @@ vi.mock('../parts/Chart', () => ({ Chart: ({ label }: { label: string }) => <i r
 
 const bench: Bench = {
   name: 'drum', title: 'Drum', folder: '/benches', file: 'drum.bench.yaml', revision: 2, changed: '2026-11-23T08:00:00Z',
-  statement: 'Find\n  radius             0.1 to 0.5 m\nthat make mass (kg) least, such that\n  R1     length is at least 5 m\n', symbols: '  minimize    mass\n', solver: '2 formulas',
+  statement: 'Find\n  radius             0.1 to 0.5 m\nthat make mass (kg) least, such that\n  R1     length is at least 5 m\n', remarks: [], symbols: '  minimize    mass\n', solver: '2 formulas',
   inputs: [{ name: 'radius', nominal: 0.2, unit: 'm', varied: true, says: '0.1 to 0.5 m', range: { lower: 0.1, upper: 0.5 } }, { name: 'load', nominal: 800, varied: false, says: 'held at 800' }],
   outputs: [
     { name: 'mass', unit: 'kg', kind: 'value', says: '= 40*radius^2' }, { name: 'length', unit: 'm', kind: 'value', says: '= 2*radius' },
