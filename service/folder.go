@@ -30,6 +30,10 @@ func openDataFolder(path string) (*dataFolder, error) {
 	if err := os.MkdirAll(path, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w; give another with --data", path, err)
 	}
+	path, err = filepath.EvalSymlinks(path) // so that what an earlier service left running is found whatever the folder was called
+	if err != nil {
+		return nil, err
+	}
 	lock, err := api.Own(path)
 	if errors.Is(err, api.ErrOwned) {
 		return nil, fmt.Errorf("the data folder %s "+api.Belongs+"%s: use that one, or give another folder with --data", path, announcedIn(path))

@@ -85,14 +85,13 @@ func (s *Service) mayListen() error {
 }
 
 func (s *Service) open() (err error) {
-	idPrefix := s.folder.idPrefix()
+	idPrefix, work := s.folder.idPrefix(), filepath.Join(s.folder.path, "work")
 	if err := steps.AdoptOrphans(); err != nil {
 		s.config.Log.Warn("processes that leave their parents cannot be collected", "error", err)
 	}
-	if ended := steps.Sweep(idPrefix); ended > 0 {
+	if ended := steps.Sweep(idPrefix, work); ended > 0 {
 		s.config.Log.Warn("ended solvers that an earlier service had left running", "count", ended)
 	}
-	work := filepath.Join(s.folder.path, "work")
 	if err := dispatch.RemoveFolder(work); err != nil {
 		return fmt.Errorf("working folders of an earlier service cannot be removed: %w", err)
 	}

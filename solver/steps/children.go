@@ -22,20 +22,27 @@ const idVariable = "ROPEBENCH_EVALUATION"
 
 func killGroup(pid int) error { return syscall.Kill(-pid, syscall.SIGKILL) }
 
-// own are the programs that are at work for an evaluation; every other child of this process is an orphan that one of
-// them left behind.
+// own are the programs that are at work for an evaluation, by their pid; every other child of this process is an orphan that
+// one of them left behind.
 var own = struct {
-	sync.Mutex // guards pids
-	pids       map[int]bool
-}{pids: map[int]bool{}}
+	sync.Mutex // guards programs
+	programs   map[int]trace
+}{programs: map[int]trace{}}
+
+// A trace is by what a process is known to belong to an evaluation.
+type trace struct {
+	id     string // in its environment, which a program may empty
+	folder string // in which it works, which a program may leave
+	began  uint64 // when it was started, in ticks since the machine was
+}
 
 // startAsOwn starts a program such that it is never taken for an orphan.
-func startAsOwn(command *exec.Cmd) error {
+func startAsOwn(command *exec.Cmd, id string) error {
 	own.Lock()
 	defer own.Unlock()
 	err := command.Start()
 	if err == nil {
-		own.pids[command.Process.Pid] = true
+		own.programs[command.Process.Pid] = trace{id: id, folder: command.Dir, began: traceOf(command.Process.Pid).began}
 	}
 	return err
 }
@@ -43,10 +50,10 @@ func startAsOwn(command *exec.Cmd) error {
 func disown(pid int) {
 	own.Lock()
 	defer own.Unlock()
-	delete(own.pids, pid)
+	delete(own.programs, pid)
 }
 
-// orphans lists what programs left behind that are still alive, and collects what has ended. What a program leaves is
+// orphans lists what programs left behind that is still alive, and collects what has ended. What a program leaves is
 // adopted by this process when its parent ends, so that it is among the children; known is false where the system does
 // not list them.
 func orphans() (alive []int, known bool) {
@@ -63,7 +70,7 @@ func orphans() (alive []int, known bool) {
 		}
 		for _, field := range strings.Fields(string(text)) {
 			pid, err := strconv.Atoi(field)
-			if err != nil || own.pids[pid] {
+			if _, isOwn := own.programs[pid]; err != nil || isOwn {
 				continue
 			}
 			var status syscall.WaitStatus
@@ -75,15 +82,41 @@ func orphans() (alive []int, known bool) {
 	return alive, true
 }
 
-// leftBehind lists the living processes of this evaluation. All processes of the machine are looked through only if
-// there is an orphan at all.
-func (p *process) leftBehind() []int {
-	if adopting.Load() {
-		if alive, known := orphans(); known && len(alive) == 0 {
+// leftBehind lists the living processes of this evaluation. All processes of the machine are looked through only if there is
+// an orphan at all.
+func (p *process) leftBehind() (mine []int) {
+	if alive, known := orphans(); adopting.Load() && known {
+		if again, _ := orphans(); len(alive)+len(again) == 0 { // a list that is read while a child ends may lack another
 			return nil
 		}
+		for _, pid := range alive {
+			if p.left(traceOf(pid)) {
+				mine = append(mine, pid)
+			}
+		}
 	}
-	return processesOf(p.id)
+	return append(mine, matching(func(t trace) bool { return t.id == p.id || within(t.folder, p.folder) })...)
+}
+
+// left says whether an orphan belongs to this evaluation: by its mark, by the folder in which it works, or, where it has given
+// up both, because no other program is at work that can have left it.
+func (p *process) left(orphan trace) bool {
+	if orphan.id == p.id || within(orphan.folder, p.folder) {
+		return true
+	}
+	own.Lock()
+	defer own.Unlock()
+	for _, other := range own.programs {
+		if other.id == orphan.id || within(orphan.folder, other.folder) || other.began <= orphan.began {
+			return false // when that one ends, it is looked at again
+		}
+	}
+	return true
+}
+
+func within(path, folder string) bool {
+	path = strings.TrimSuffix(path, " (deleted)")
+	return folder != "" && (path == folder || strings.HasPrefix(path, folder+"/"))
 }
 
 // endChildren ends what the program left behind, and names it. Children that are just ending get a moment.
@@ -129,9 +162,10 @@ func AdoptOrphans() error {
 	return err
 }
 
-// Sweep ends every process of evaluations whose id begins with prefix: what a service that was killed has left running.
-func Sweep(prefix string) (ended int) {
-	for _, pid := range matching(func(id string) bool { return strings.HasPrefix(id, prefix) }) {
+// Sweep ends every process of evaluations whose id begins with prefix, or that works below a folder: what a service that was
+// killed has left running.
+func Sweep(prefix, folder string) (ended int) {
+	for _, pid := range matching(func(t trace) bool { return strings.HasPrefix(t.id, prefix) || within(t.folder, folder) }) {
 		if syscall.Kill(pid, syscall.SIGKILL) == nil {
 			ended++
 		}
@@ -139,34 +173,42 @@ func Sweep(prefix string) (ended int) {
 	return ended
 }
 
-// processesOf lists the living processes of an evaluation.
-func processesOf(id string) []int { return matching(func(other string) bool { return other == id }) }
-
-// matching lists the living processes of evaluations whose id is wanted. A process that cannot be looked at is not ours.
-func matching(wanted func(id string) bool) []int {
+// matching lists the living processes whose traces are wanted.
+func matching(wanted func(trace) bool) []int {
 	var pids []int
-	environments, err := filepath.Glob("/proc/[0-9]*/environ")
+	all, err := filepath.Glob("/proc/[0-9]*")
 	if err != nil {
 		return nil
 	}
-	self := os.Getpid()
-	for _, file := range environments {
-		pid, err := strconv.Atoi(filepath.Base(filepath.Dir(file)))
-		if err != nil || pid == self {
-			continue
-		}
-		environment, err := os.ReadFile(file)
-		if err != nil || len(environment) == 0 {
-			continue // a zombie has none
-		}
-		for _, variable := range bytes.Split(environment, []byte{0}) {
-			if id, ok := strings.CutPrefix(string(variable), idVariable+"="); ok && wanted(id) {
-				pids = append(pids, pid)
-			}
+	for _, folder := range all {
+		if pid, err := strconv.Atoi(filepath.Base(folder)); err == nil && pid != os.Getpid() && wanted(traceOf(pid)) {
+			pids = append(pids, pid)
 		}
 	}
 	return pids
 }
+
+// traceOf reads what is known of a process. One that cannot be looked at, or has ended, has no trace.
+func traceOf(pid int) (t trace) {
+	folder := "/proc/" + strconv.Itoa(pid)
+	environment, _ := os.ReadFile(folder + "/environ")
+	for _, variable := range bytes.Split(environment, []byte{0}) {
+		if id, ok := strings.CutPrefix(string(variable), idVariable+"="); ok {
+			t.id = id
+		}
+	}
+	t.folder, _ = os.Readlink(folder + "/cwd")
+	stat, _ := os.ReadFile(folder + "/stat")
+	if _, fields, named := bytes.Cut(stat, []byte(") ")); named { // the name before may have blanks in it
+		if all := bytes.Fields(fields); len(all) > startField {
+			t.began, _ = strconv.ParseUint(string(all[startField]), 10, 64)
+		}
+	}
+	return t
+}
+
+// startField is that of the time of start in /proc/PID/stat, counted behind the name.
+const startField = 19
 
 func nameOf(pid int) string {
 	name, err := os.ReadFile("/proc/" + strconv.Itoa(pid) + "/comm")

@@ -61,7 +61,7 @@ func (p *process) start(ctx context.Context) error {
 		return err
 	}
 	defer closeFiles()
-	waitErr := startAsOwn(command)
+	waitErr := startAsOwn(command, p.id)
 	if waitErr == nil {
 		waitErr = command.Wait()
 		disown(command.Process.Pid)
@@ -145,7 +145,7 @@ func lookUp(name, path string) (string, error) {
 var kept = []string{"HOME", "USER", "LANG", "LC_ALL", "TZ", "TMPDIR"}
 
 func (p *process) environment() []string {
-	env := []string{"PATH=" + p.path, idVariable + "=" + p.id}
+	env := []string{"PATH=" + p.path}
 	for _, name := range kept {
 		if value, ok := os.LookupEnv(name); ok {
 			env = append(env, name+"="+value)
@@ -154,7 +154,7 @@ func (p *process) environment() []string {
 	for name, value := range p.run.Env {
 		env = append(env, name+"="+value)
 	}
-	return env
+	return append(env, idVariable+"="+p.id) // the last one counts
 }
 
 // redirect opens the files of stdin and stdout.

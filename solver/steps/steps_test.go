@@ -5,7 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"os/exec"
+	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -102,6 +105,8 @@ func TestSolversThatMisbehave(t *testing.T) {
 		"hangs with a child":    {"sleep 60 & wait", "      limit: 200ms", sagFromJSON, core.TimedOut, "did not end"},
 		"child in its session":  {"setsid sleep 60 & wait", "      limit: 200ms", sagFromJSON, core.TimedOut, "did not end"},
 		"leaves a child":        {ok + "sleep 60 >/dev/null 2>&1 &", "", sagFromJSON, core.Failed, "still at work (sleep)"},
+		"leaves a stranger":     {ok + "setsid env -i sleep 60 >/dev/null 2>&1 &\nsleep 0.05", "", sagFromJSON, core.Failed, "still at work (sleep)"},
+		"hides its mark":        {ok + "setsid sleep 60 >/dev/null 2>&1 &\nsleep 0.05", "      env: {ROPEBENCH_EVALUATION: x}", sagFromJSON, core.Failed, "still at work (sleep)"},
 		"leaves a hidden child": {ok + "setsid sleep 60 >/dev/null 2>&1 &\nsleep 0.05", "", sagFromJSON, core.Failed, "still at work (sleep)"},
 		"writes nothing":        {"exit 0", "", sagFromJSON, core.Failed, "output sag: the steps wrote no file out.json"},
 		"writes no JSON":        {"echo '{\"sag\": NaN}' > out.json", "", sagFromJSON, core.Failed, "out.json is not JSON"},
@@ -123,12 +128,15 @@ func TestSolversThatMisbehave(t *testing.T) {
 		"prints without end":    {"yes 0123456789012345678901234567890123456789 | head -c 200000000", "", sagFromJSON, core.Failed, "printed more than 128 MB"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := solve(t, prepared(t, c.script, c.extra, c.outputs))
+			folder := t.TempDir()
+			_, err := prepared(t, c.script, c.extra, c.outputs).Solve(t.Context(), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: folder, Lookup: values})
 			var failure *solver.Failure
 			require.ErrorAs(t, err, &failure)
 			assert.Equal(t, c.state, failure.State)
 			assert.Contains(t, failure.Reason, c.reason)
-			assert.Empty(t, processesOf("test-"+strings.ReplaceAll(t.Name(), "/", "-")), "nothing is left behind")
+			assert.Empty(t, matching(func(left trace) bool {
+				return left.id == "test-"+strings.ReplaceAll(t.Name(), "/", "-") || within(left.folder, folder)
+			}), "nothing is left behind")
 		})
 	}
 }
@@ -142,7 +150,38 @@ func TestCancelledSolversAreEnded(t *testing.T) {
 	var failure *solver.Failure
 	require.ErrorAs(t, err, &failure)
 	assert.Equal(t, core.Cancelled, failure.State)
-	assert.Empty(t, processesOf("test-cancel"))
+	assert.Empty(t, matching(func(left trace) bool { return left.id == "test-cancel" }))
+}
+
+// A child that gives up its environment, its session and its folder is ended at the latest with the last program that may have
+// left it.
+func TestNoChildGetsAway(t *testing.T) {
+	t.Parallel()
+	name := filepath.Join(t.TempDir(), "stranger")
+	require.NoError(t, os.Symlink("/bin/sleep", name))
+	s := prepared(t, "cd / && setsid env -i "+name+" 61 >/dev/null 2>&1 &\nsleep 0.05; echo '{\"sag\": 1}' > out.json", "", sagFromJSON)
+	var group sync.WaitGroup
+	for i := range 3 {
+		group.Go(func() {
+			_, _ = s.Solve(t.Context(), solver.Job{ID: fmt.Sprintf("stranger-%d", i), Folder: t.TempDir(), Lookup: values}) // whose child it is said to be is open
+		})
+	}
+	group.Wait()
+	strangers := func() (found int) {
+		lines, err := filepath.Glob("/proc/[0-9]*/cmdline")
+		require.NoError(t, err)
+		for _, line := range lines {
+			if text, err := os.ReadFile(line); err == nil && strings.Contains(string(text), name) {
+				found++
+			}
+		}
+		return found
+	}
+	quiet := prepared(t, "exit 1", "", sagFromJSON)
+	require.Eventually(t, func() bool { // other tests have programs at work that may have left it: the next one that ends looks again
+		_, _ = quiet.Solve(t.Context(), solver.Job{ID: "stranger-quiet", Folder: t.TempDir(), Lookup: values})
+		return strangers() == 0
+	}, time.Minute, 10*time.Millisecond)
 }
 
 func TestMissingProgramIsNamed(t *testing.T) {
@@ -172,4 +211,25 @@ func FuzzReadTable(f *testing.F) {
 			}
 		}
 	})
+}
+
+// What a killed service left running is found by its mark, and by where it works if it has given that up.
+func TestWhatAKilledServiceLeftIsEnded(t *testing.T) {
+	t.Parallel()
+	folder := t.TempDir()
+	left := func(name, work string, environment ...string) *exec.Cmd {
+		require.NoError(t, os.Symlink("/bin/sleep", filepath.Join(folder, name)))
+		command := exec.Command(filepath.Join(folder, name), "62")
+		command.Dir, command.Env = work, append(environment, "A=b")
+		require.NoError(t, startAsOwn(command, "nobody"))
+		t.Cleanup(func() { disown(command.Process.Pid) })
+		return command
+	}
+	elsewhere := t.TempDir()
+	marked, works, stranger := left("marked", elsewhere, idVariable+"=sweep-3"), left("works", folder), left("stranger", elsewhere, idVariable+"=other-3")
+	assert.Equal(t, 2, Sweep("sweep-", folder))
+	assert.ErrorContains(t, marked.Wait(), "killed")
+	assert.ErrorContains(t, works.Wait(), "killed")
+	require.NoError(t, stranger.Process.Kill())
+	assert.Error(t, stranger.Wait())
 }
