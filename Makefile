@@ -28,7 +28,7 @@ test: setup-tests build
 	bash scripts/test.sh
 
 setup-tests:
-	bash scripts/install-debian.sh chromium calculix-ccx ngspice
+	bash scripts/install-debian.sh chromium calculix-ccx ngspice libreoffice-calc python3-uno
 
 bench: build
 	bash scripts/bench.sh

@@ -71,6 +71,8 @@ type Step struct {
 type Workbook struct {
 	File string
 	Set  []CellInput
+	By   string // what calculates it: workbook.ByOffice, or "" for the bench itself
+	Why  string // why that is so, where the file does not say it
 }
 
 // A CellInput is a cell that gets the value of an input, or of a value derived from inputs alone.

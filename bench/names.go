@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"ropebench/bench/workbook"
 	"ropebench/core/formula"
 )
 
@@ -104,4 +105,33 @@ func (b *Bench) named() map[string]bool {
 		}
 	}
 	return named
+}
+
+// CellsOf lists the cells of a workbook that outputs read, each once.
+func (b *Bench) CellsOf(file string) (addresses []workbook.Address) {
+	for _, out := range b.Outputs {
+		if out.Cell == "" || out.File != file {
+			continue
+		}
+		if a, err := workbook.ParseAddress(out.Cell); err == nil && !slices.Contains(addresses, a) {
+			addresses = append(addresses, a)
+		}
+	}
+	return addresses
+}
+
+// ByOffice is true for a workbook that LibreOffice calculates.
+func (b *Bench) ByOffice(file string) bool {
+	return workbook.OfficeOnly(file) || b.hasWorkbook(file, func(w *Workbook) bool { return w.By == workbook.ByOffice })
+}
+
+// SetsCellsOf is true for a workbook whose cells a step sets.
+func (b *Bench) SetsCellsOf(file string) bool {
+	return b.hasWorkbook(file, func(*Workbook) bool { return true })
+}
+
+func (b *Bench) hasWorkbook(file string, wanted func(*Workbook) bool) bool {
+	return slices.ContainsFunc(b.Solver.Steps, func(s Step) bool {
+		return s.Workbook != nil && ContentPath(s.Workbook.File) == ContentPath(file) && wanted(s.Workbook)
+	})
 }

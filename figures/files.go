@@ -63,7 +63,12 @@ func solveOnce(ctx context.Context, content bench.Content, folder, step string) 
 		return 0, err
 	}
 	row := b.NominalRow()
-	outputs, err := s.Solve(ctx, solver.Job{ID: "figures", Folder: work, Lookup: func(name string) bench.Value { v, _ := b.ValueIn(row, name); return v }})
+	session, err := s.Open(ctx, solver.Worker{})
+	if err != nil {
+		return 0, err
+	}
+	defer session.Close() // it has started nothing
+	outputs, err := session.Solve(ctx, solver.Job{ID: "figures", Folder: work, Lookup: func(name string) bench.Value { v, _ := b.ValueIn(row, name); return v }})
 	if err != nil {
 		return 0, err
 	}

@@ -67,12 +67,12 @@ func (f *fileReader) solverStep(what string, n *Node) {
 	note := func(key string) func(*Node) { return func(n *Node) { given[key] = n } }
 	before := len(f.problems)
 	f.fields(n, what, keys{"fill": note("fill"), "run": note("run"), "post": note("post"), "put": note("put"), "save": note("save"), "limit": note("limit"),
-		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": note("workbook"), "set": note("set")})
+		"stdin": note("stdin"), "stdout": note("stdout"), "accept": note("accept"), "env": note("env"), "workbook": note("workbook"), "set": note("set"), "by": note("by")})
 	if len(f.problems) > before {
 		return
 	}
 	var kinds []string
-	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}, "workbook": {"set"}} {
+	for kind, options := range map[string][]string{"fill": {"put"}, "run": {"limit", "stdin", "stdout", "accept", "env"}, "post": {"save", "limit", "accept"}, "workbook": {"set", "by"}} {
 		if given[kind] == nil {
 			continue
 		}
@@ -157,6 +157,11 @@ func (f *fileReader) workbook(what string, given map[string]*Node) *bench.Workbo
 	case set.kind != mapping || len(set.Entries) == 0:
 		f.wrong(set.line, "%s: set needs cells and inputs: {Sheet1!B2: spring_rate}", what)
 		return w
+	}
+	if by := given["by"]; by != nil {
+		if w.By = f.singleText(by, what+": by"); w.By != workbook.ByOffice {
+			f.wrong(by.line, "%s: by is %s, or left out: then the bench calculates the workbook itself, or lets LibreOffice do it where it cannot", what, workbook.ByOffice)
+		}
 	}
 	seen := map[workbook.Address]bool{}
 	for _, e := range set.Entries {

@@ -27,22 +27,53 @@ func checkWorkbooks(b *bench.Bench, content bench.Content) bench.Problems {
 		if !kept {
 			continue // it is missing, which is said already
 		}
-		book, err := workbook.Open(file.Text)
-		if err != nil {
-			wrong("%s", err)
-			continue
-		}
 		for _, set := range w.Set {
-			if err := book.Settable(set.Cell); err != nil {
-				wrong("set: %s", err)
-			}
 			if !only[set.Input] {
 				wrong("set: %s is no input, nor derived from inputs alone%s", set.Input, formula.Suggest(set.Input, known))
 			}
 		}
-		if err := book.Close(); err != nil {
-			wrong("%s", err)
+		if workbook.OfficeOnly(w.File) {
+			w.By = workbook.ByOffice
+		} else {
+			for _, mistake := range checkBook(b, w, file.Text) {
+				wrong("%s", mistake)
+			}
+		}
+		if w.By == workbook.ByOffice {
+			if err := workbook.FindOffice(); err != nil {
+				wrong("%s%s", w.Why, err)
+			}
 		}
 	}
 	return problems
+}
+
+// checkBook looks at the cells that are set, and calculates the workbook as it was saved: where the bench does not come to what
+// is stored, LibreOffice is to calculate it.
+func checkBook(b *bench.Bench, w *bench.Workbook, text []byte) (mistakes []string) {
+	book, err := workbook.Open(text)
+	if err != nil {
+		return []string{err.Error()}
+	}
+	defer book.Close() // it was only read
+	for _, set := range w.Set {
+		for _, err := range []error{book.Settable(set.Cell), book.InArray(set.Cell)} {
+			if err != nil {
+				mistakes = append(mistakes, "set: "+err.Error())
+				break
+			}
+		}
+	}
+	for _, a := range b.CellsOf(w.File) {
+		if err := book.HasSheet(a.Sheet); err != nil {
+			mistakes = append(mistakes, "cell: "+err.Error())
+		}
+	}
+	if w.By != "" || len(mistakes) > 0 {
+		return mistakes
+	}
+	if differs := book.Compare(b.CellsOf(w.File)); differs != "" {
+		w.By, w.Why = workbook.ByOffice, "the bench cannot calculate this workbook: "+differs+"; LibreOffice would, and "
+	}
+	return mistakes
 }

@@ -2,6 +2,7 @@ package words
 
 import (
 	"fmt"
+	"strings"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -16,6 +17,11 @@ func Remarks(b *bench.Bench) []string {
 	for _, o := range b.Outputs {
 		if o.Match != "" && plain.FixedWord(o.Match) == "" {
 			remarks = append(remarks, fmt.Sprintf("%s: its pattern has no text that stands in every match, so that each line of %s is looked at: slow in a log of many MB", o.Name, o.File))
+		}
+	}
+	for _, step := range b.Solver.Steps {
+		if w := step.Workbook; w != nil && w.Why != "" {
+			remarks = append(remarks, fmt.Sprintf("%s: %scalculates it, as with by: %s", w.File, strings.TrimSuffix(w.Why, "would, and "), w.By))
 		}
 	}
 	for _, s := range b.Studies {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -91,8 +92,9 @@ func (c cell) String() string { return c.sheet + "!" + c.name() }
 // A Book is an open workbook. It is for one goroutine at a time.
 type Book struct {
 	file     *excelize.File
+	text     []byte
 	formulas map[string]map[cell]string // by sheet
-	state    map[cell]int               // 1: being calculated, 2: done
+	stored   map[string]storedSheet     // what the file says of the results of formulas; nil: not read yet
 }
 
 // Open reads a workbook.
@@ -104,7 +106,7 @@ func Open(text []byte) (*Book, error) {
 	if err != nil {
 		return nil, fmt.Errorf("this is no workbook (.xlsx) of less than %d MB unpacked; save it as .xlsx in the spreadsheet program, or take sheets out of it: %w", maxUnpacked>>20, err)
 	}
-	return &Book{file: file, formulas: map[string]map[cell]string{}, state: map[cell]int{}}, nil
+	return &Book{file: file, text: text, formulas: map[string]map[cell]string{}}, nil
 }
 
 // Close ends the use of the book.
@@ -128,7 +130,7 @@ func (b *Book) Settable(a Address) error {
 	if a.Cells() != 1 {
 		return fmt.Errorf("%s: one cell is set at a time", at)
 	}
-	if err := b.hasSheet(a.Sheet); err != nil {
+	if err := b.HasSheet(a.Sheet); err != nil {
 		return err
 	}
 	formula, err := b.file.GetCellFormula(at.sheet, at.name())
@@ -138,7 +140,8 @@ func (b *Book) Settable(a Address) error {
 	return err
 }
 
-func (b *Book) hasSheet(name string) error {
+// HasSheet returns an error that names the sheets there are where that is not one.
+func (b *Book) HasSheet(name string) error {
 	if index, err := b.file.GetSheetIndex(name); err != nil || index < 0 {
 		return fmt.Errorf("there is no sheet %q; the workbook has %s", name, strings.Join(b.file.GetSheetList(), ", "))
 	}
@@ -158,16 +161,20 @@ func (b *Book) Save() ([]byte, error) {
 	return text.Bytes(), nil
 }
 
-// Numbers calculates the cells of an address, row by row. The error names the cell that is at fault, which may be one
-// that they depend on. Calculated cells lose their formulas: save the book before.
+// Numbers calculates the cells of an address, row by row. The error names the cell that is at fault.
 func (b *Book) Numbers(a Address) (numbers []float64, err error) {
-	defer func() { // the library that calculates was not made for workbooks that somebody broke on purpose
-		if broken := recover(); broken != nil {
-			numbers, err = nil, fmt.Errorf("%s cannot be calculated: %v", cell{sheet: a.Sheet, col: a.Col, row: a.Row}, broken)
-		}
-	}()
-	if err := b.hasSheet(a.Sheet); err != nil {
+	defer rescue(a, &err)
+	if err := b.HasSheet(a.Sheet); err != nil {
 		return nil, err
+	}
+	needed, err := b.needed(a)
+	if err != nil {
+		return nil, err
+	}
+	for _, at := range needed { // a formula that cannot be computed counts as empty for those that use it, without a word
+		if _, err := b.calculate(at); err != nil {
+			return nil, err
+		}
 	}
 	for row := a.Row; row <= a.LastRow; row++ {
 		for col := a.Col; col <= a.LastCol; col++ {
@@ -181,16 +188,26 @@ func (b *Book) Numbers(a Address) (numbers []float64, err error) {
 	return numbers, nil
 }
 
-func (b *Book) number(at cell) (float64, error) {
-	if err := b.calculate(at, nil); err != nil {
-		return 0, err
+// rescue makes an error of a panic: the library that calculates was not made for workbooks that somebody broke on purpose.
+func rescue(a Address, err *error) {
+	if broken := recover(); broken != nil {
+		*err = fmt.Errorf("%s cannot be calculated: %v", cell{sheet: a.Sheet, col: a.Col, row: a.Row}, broken)
 	}
-	text, err := b.file.GetCellValue(at.sheet, at.name())
+}
+
+func (b *Book) number(at cell) (float64, error) {
+	text, err := b.calculate(at)
 	if err != nil {
 		return 0, err
 	}
+	if strings.HasPrefix(text, "#") {
+		return 0, fmt.Errorf("%s is %s%s", at, text, b.cause(at))
+	}
 	if text == "" {
 		return 0, fmt.Errorf("%s is empty: name a cell that holds a number or a formula", at)
+	}
+	if truth := strings.Index("FALSE TRUE", text); truth >= 0 && len(text) > 3 {
+		return float64(truth / len("FALSE ")), nil
 	}
 	number, err := strconv.ParseFloat(text, 64)
 	if err != nil {
@@ -199,49 +216,187 @@ func (b *Book) number(at cell) (float64, error) {
 	return number, nil
 }
 
-// calculate replaces the formula of a cell by its value, after those that it depends on: each is calculated once, and one
-// that depends on itself is found.
-func (b *Book) calculate(at cell, path []cell) error {
+// cause names the formula in which an error begins.
+func (b *Book) cause(at cell) string {
+	needed, err := b.needed(Address{Sheet: at.sheet, Col: at.col, Row: at.row, LastCol: at.col, LastRow: at.row})
+	if err != nil {
+		return ""
+	}
+	for _, first := range needed { // what they depend on comes before them
+		if text, err := b.calculate(first); err == nil && strings.HasPrefix(text, "#") {
+			return fmt.Sprintf(": %s has =%s", first, b.formulas[first.sheet][first])
+		}
+	}
+	return ""
+}
+
+// errorValues are those that a formula may have and others may look at (ISO/IEC 29500-1, section 18.17.3).
+var errorValues = []string{"#DIV/0!", "#N/A", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!", "#SPILL!", "#CALC!"}
+
+// calculate gives the value of a cell as text; an error that is a value is one.
+func (b *Book) calculate(at cell) (string, error) {
 	formulas, err := b.formulasOf(at.sheet)
+	if err != nil {
+		return "", err
+	}
+	formula, isFormula := formulas[at]
+	if !isFormula {
+		return b.file.GetCellValue(at.sheet, at.name())
+	}
+	value, err := b.file.CalcCellValue(at.sheet, at.name())
+	switch {
+	case err == nil:
+		return value, nil
+	case slices.Contains(errorValues, err.Error()) && !strings.Contains(err.Error(), "#NAME?"):
+		return err.Error(), nil
+	}
+	return "", fmt.Errorf("%s cannot be calculated: =%s: %w", at, formula, err)
+}
+
+// unseen are the functions whose references do not stand in the formula.
+var unseen = regexp.MustCompile(`(?i)\b(INDIRECT|OFFSET)\s*\(`)
+
+// Compare calculates the workbook as it was saved. It says which of the cells on which some depend cannot be calculated here, or
+// not as the program did that saved them; "" where all are the same.
+func (b *Book) Compare(addresses []Address) (mistake string) {
+	var err error
+	defer func() {
+		if err != nil {
+			mistake = err.Error()
+		}
+	}()
+	if err = b.spreadArrays(); err != nil {
+		return ""
+	}
+	for _, a := range addresses {
+		defer rescue(a, &err)
+		var needed []cell
+		if needed, err = b.needed(a); err != nil {
+			return ""
+		}
+		for _, at := range needed {
+			if mistake, err = b.compare(at); mistake != "" || err != nil {
+				return mistake
+			}
+		}
+	}
+	return ""
+}
+
+func (b *Book) compare(at cell) (mistake string, err error) {
+	sheets, err := b.storedSheets()
+	if err != nil {
+		return "", err
+	}
+	formula, was := b.formulas[at.sheet][at], sheets[at.sheet].formulas[at]
+	switch {
+	case was.array || b.InArray(Address{Sheet: at.sheet, Col: at.col, Row: at.row}) != nil:
+		return fmt.Sprintf("%s has the array formula =%s", at, formula), nil
+	case unseen.MatchString(formula):
+		return fmt.Sprintf("%s has =%s, whose references are made while it is calculated", at, formula), nil
+	case was.kind == "":
+		return fmt.Sprintf("%s has =%s, and no program has stored what that is", at, formula), nil
+	}
+	calculated, err := b.calculate(at)
+	if err == nil && was.differs(calculated) {
+		mistake = fmt.Sprintf("%s has =%s, which is %s here and was %s where the workbook was saved", at, formula, calculated, was.value)
+	}
+	return mistake, err
+}
+
+func (b *Book) storedSheets() (map[string]storedSheet, error) {
+	var err error
+	if b.stored == nil {
+		b.stored, err = readStored(b.text)
+	}
+	return b.stored, err
+}
+
+// spreadArrays gives each cell of an array formula that formula, so that it is found where others depend on it.
+func (b *Book) spreadArrays() error {
+	sheets, err := b.storedSheets()
+	if err != nil {
+		return err
+	}
+	for name, sheet := range sheets {
+		formulas, err := b.formulasOf(name)
+		if err != nil {
+			return err
+		}
+		for _, area := range sheet.arrays {
+			formula := formulas[cell{sheet: name, col: area.Col, row: area.Row}]
+			for i := range area.Cells() {
+				width := area.LastCol - area.Col + 1
+				formulas[cell{sheet: name, col: area.Col + i%width, row: area.Row + i/width}] = formula
+			}
+		}
+	}
+	return nil
+}
+
+// InArray says in which array formula a cell lies: such a cell is not for setting.
+func (b *Book) InArray(a Address) error {
+	sheets, err := b.storedSheets()
+	if err != nil {
+		return err
+	}
+	at := cell{sheet: a.Sheet, col: a.Col, row: a.Row}
+	for _, area := range sheets[a.Sheet].arrays {
+		if area.contains(at) {
+			return fmt.Errorf("%s belongs to the array formula in %s: set the cells that it depends on instead", at, cell{sheet: area.Sheet, col: area.Col, row: area.Row})
+		}
+	}
+	return nil
+}
+
+// needed lists the calculated cells on which some depend, those first on which others depend. Two errors are that one depends on
+// itself, and that they are too many.
+func (b *Book) needed(a Address) ([]cell, error) {
+	d := depending{book: b, state: map[cell]int{}}
+	for row := a.Row; row <= a.LastRow; row++ {
+		for col := a.Col; col <= a.LastCol; col++ {
+			if err := d.visit(cell{sheet: a.Sheet, col: col, row: row}, nil); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return d.order, nil
+}
+
+type depending struct {
+	book  *Book
+	state map[cell]int // 1: being visited, 2: done
+	order []cell
+}
+
+func (d *depending) visit(at cell, path []cell) error {
+	formulas, err := d.book.formulasOf(at.sheet)
 	if err != nil {
 		return err
 	}
 	formula, calculated := formulas[at]
-	if !calculated || b.state[at] == 2 {
+	if !calculated || d.state[at] == 2 {
 		return nil
 	}
 	path = append(path, at)
-	if b.state[at] == 1 {
+	if d.state[at] == 1 {
 		return fmt.Errorf("%s is calculated from itself (%s): break the circle", at, circle(path))
 	}
-	if len(b.state) > maxCells {
+	if len(d.state) > maxCells {
 		return fmt.Errorf("%s depends on more than %d calculated cells", path[0], maxCells)
 	}
 	if len(formula) > maxFormula {
 		return fmt.Errorf("%s: its formula has %d characters; at most %d are read", at, len(formula), maxFormula)
 	}
-	b.state[at] = 1
-	for _, needed := range b.precedents(at, formula) {
-		if err := b.calculate(needed, path); err != nil {
+	d.state[at] = 1
+	for _, needed := range d.book.precedents(at, formula) {
+		if err := d.visit(needed, path); err != nil {
 			return err
 		}
 	}
-	b.state[at] = 2
-	return b.replace(at, formula)
-}
-
-func (b *Book) replace(at cell, formula string) error {
-	value, err := b.file.CalcCellValue(at.sheet, at.name())
-	if err != nil {
-		return fmt.Errorf("%s cannot be calculated: =%s: %w", at, formula, err)
-	}
-	if err := b.file.SetCellFormula(at.sheet, at.name(), ""); err != nil {
-		return err
-	}
-	if number, err := strconv.ParseFloat(value, 64); err == nil {
-		return b.file.SetCellFloat(at.sheet, at.name(), number, -1, 64)
-	}
-	return b.file.SetCellStr(at.sheet, at.name(), value)
+	d.state[at] = 2
+	d.order = append(d.order, at)
+	return nil
 }
 
 func circle(path []cell) string {

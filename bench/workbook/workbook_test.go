@@ -74,7 +74,7 @@ func TestTheCellAtFaultIsNamed(t *testing.T) {
 	for says, cells := range map[string]map[string]any{
 		"Sheet1!B1 is calculated from itself (Sheet1!B1 <- Sheet1!B2 <- Sheet1!B3 <- Sheet1!B1): break the circle": {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=SUM(B3:B4)", "Sheet1!B3": "=B1"},
 		"Sheet1!B3 cannot be calculated: =STRESSOF(2)":                                                             {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=B3*2", "Sheet1!B3": "=STRESSOF(2)"},
-		"Sheet1!B2 cannot be calculated: =1/B3: #DIV/0!":                                                           {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=1/B3", "Sheet1!B3": 0},
+		"Sheet1!B1 is #DIV/0!: Sheet1!B2 has =1/B3":                                                                {"Sheet1!B1": "=B2+1", "Sheet1!B2": "=1/B3", "Sheet1!B3": 0},
 		`Sheet1!B1 has "heavy" where a number was due`:                                                             {"Sheet1!B1": "heavy"},
 		"Sheet1!B1 is empty": {"Sheet1!B2": 1},
 	} {

@@ -34,15 +34,26 @@ type trace struct {
 	id     string // in its environment, which a program may empty
 	folder string // in which it works, which a program may leave
 	began  uint64 // when it was started, in ticks since the machine was
+	stays  bool   // beyond an evaluation; it leaves nobody behind
 }
 
 // startAsOwn starts a program such that it is never taken for an orphan.
 func startAsOwn(command *exec.Cmd, id string) error {
+	return startOwn(command, trace{id: id, folder: command.Dir})
+}
+
+// startToStay starts a program that serves many evaluations.
+func startToStay(command *exec.Cmd, id string) error {
+	return startOwn(command, trace{id: id, folder: command.Dir, stays: true})
+}
+
+func startOwn(command *exec.Cmd, t trace) error {
 	own.Lock()
 	defer own.Unlock()
 	err := command.Start()
 	if err == nil {
-		own.programs[command.Process.Pid] = trace{id: id, folder: command.Dir, began: traceOf(command.Process.Pid).began}
+		t.began = traceOf(command.Process.Pid).began
+		own.programs[command.Process.Pid] = t
 	}
 	return err
 }
@@ -107,7 +118,7 @@ func (p *process) left(orphan trace) bool {
 	own.Lock()
 	defer own.Unlock()
 	for _, other := range own.programs {
-		if other.id == orphan.id || within(orphan.folder, other.folder) || other.began <= orphan.began {
+		if other.id == orphan.id || within(orphan.folder, other.folder) || other.began <= orphan.began && !other.stays {
 			return false // when that one ends, it is looked at again
 		}
 	}

@@ -56,7 +56,7 @@ func enterStep(key solver.KeyMaker, step bench.Step) {
 		key.Text("post", step.Post.URL, step.Post.Save)
 		enterWhole(key, step.Post.Accept)
 	case step.Workbook != nil:
-		key.Text("workbook", step.Workbook.File)
+		key.Text("workbook", step.Workbook.File, step.Workbook.By)
 		for _, set := range step.Workbook.Set {
 			key.Text(set.Cell.Sheet, set.Input)
 			key.Number(int64(set.Cell.Col), int64(set.Cell.Row), int64(set.Cell.LastCol), int64(set.Cell.LastRow))

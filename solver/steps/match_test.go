@@ -33,7 +33,7 @@ func matches(t *testing.T, text, pattern string, which int) (float64, error) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "run.log"), []byte(text), 0o600))
 	r, err := newReader([]bench.Output{{Name: "x", File: "run.log", Match: pattern, Which: which}}, nil)
 	require.NoError(t, err)
-	out, err := r.read(folder)
+	out, err := r.read(folder, setBooks{})
 	if err != nil {
 		return 0, err
 	}
@@ -89,7 +89,7 @@ func TestAFailureShowsTheLinesNearestToWhereItLooked(t *testing.T) {
 		c.out.Name = "x"
 		r, err := newReader([]bench.Output{c.out}, nil)
 		require.NoError(t, err)
-		_, err = r.read(folder)
+		_, err = r.read(folder, setBooks{})
 		assert.Contains(t, tailOf(t, err), c.tail, "%v", c.out)
 	}
 }

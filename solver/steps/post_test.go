@@ -111,7 +111,7 @@ func TestAnAskedServiceIsLeftWhenTheRunIsStopped(t *testing.T) {
 	s := posting(t, silent, "")
 	ctx, cancel := context.WithTimeout(t.Context(), 100*time.Millisecond)
 	defer cancel()
-	_, err := s.Solve(ctx, solver.Job{ID: "test", Folder: t.TempDir(), Lookup: values})
+	_, err := once(ctx, s, solver.Job{ID: "test", Folder: t.TempDir(), Lookup: values})
 	var failure *solver.Failure
 	require.True(t, errors.As(err, &failure))
 	assert.Equal(t, core.Cancelled, failure.State)

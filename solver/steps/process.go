@@ -144,13 +144,18 @@ func lookUp(name, path string) (string, error) {
 // kept are the variables of the service that a step sees; the bench adds others by env.
 var kept = []string{"HOME", "USER", "LANG", "LC_ALL", "TZ", "TMPDIR"}
 
-func (p *process) environment() []string {
-	env := []string{"PATH=" + p.path}
+func environment(path string) []string {
+	env := []string{"PATH=" + path}
 	for _, name := range kept {
 		if value, ok := os.LookupEnv(name); ok {
 			env = append(env, name+"="+value)
 		}
 	}
+	return env
+}
+
+func (p *process) environment() []string {
+	env := environment(p.path)
 	for name, value := range p.run.Env {
 		env = append(env, name+"="+value)
 	}

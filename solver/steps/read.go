@@ -52,14 +52,14 @@ func newReader(outputs []bench.Output, inputs []string) (reader, error) {
 }
 
 // read returns a *solver.Failure for the first output that is missing or not finite.
-func (r reader) read(folder string) (solver.Outputs, error) {
+func (r reader) read(folder string, setBooks setBooks) (solver.Outputs, error) {
 	root, err := os.OpenRoot(folder)
 	if err != nil {
 		return solver.Outputs{}, err
 	}
 	defer root.Close()
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}, books: map[string]*workbook.Book{}}
+	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
 	defer files.close()
 	for i, out := range r.outputs {
 		value, err := files.value(out, r.pointers[i], r.patterns[i])
@@ -144,6 +144,14 @@ type resultFiles struct {
 	documents map[string]any
 	tables    map[string][][]string // rows of fields, by file, heading and block
 	books     map[string]*workbook.Book
+	setBooks
+}
+
+// setBooks are the workbooks whose cells a step sets.
+type setBooks struct {
+	has func(file string) bool
+	// byOffice gives the numbers of cells that LibreOffice calculates; asked is false where it does not.
+	byOffice func(file string, a workbook.Address) (numbers []float64, asked bool, err error)
 }
 
 func (f *resultFiles) close() {

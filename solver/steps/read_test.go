@@ -45,7 +45,7 @@ func readOne(t *testing.T, outputs string) (*bench.Bench, solver.Outputs, error)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "a.json"), []byte(answers), 0o600))
 	r, err := newReader(b.Outputs, b.InputNames())
 	require.NoError(t, err)
-	out, err := r.read(folder)
+	out, err := r.read(folder, setBooks{})
 	return b, out, err
 }
 

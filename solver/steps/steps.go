@@ -12,6 +12,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/deck"
+	"ropebench/bench/workbook"
 	"ropebench/core/formula"
 	"ropebench/solver"
 )
@@ -134,6 +135,11 @@ func (s *Solver) AsWritten(value solver.Lookup) map[string]float64 {
 func (s *Solver) Programs() []string {
 	var programs []string
 	for _, step := range s.steps {
+		if step.book != nil && step.book.By == workbook.ByOffice {
+			if found, err := lookUp(workbook.OfficeProgram, s.path); err == nil {
+				programs = append(programs, found)
+			}
+		}
 		if step.run == nil || strings.HasPrefix(step.run.Args[0], "./") {
 			continue
 		}
@@ -150,14 +156,30 @@ func (s *Solver) Noisy() bool { return s.bench.Solver.Noisy }
 // NeedsFolder implements solver.Opener.
 func (s *Solver) NeedsFolder() bool { return true }
 
-// Open implements solver.Opener: programs are started anew for each evaluation, so that there is nothing to keep.
-func (s *Solver) Open(context.Context, solver.Worker) (solver.Session, error) { return s, nil }
+// Open implements solver.Opener.
+func (s *Solver) Open(context.Context, solver.Worker) (solver.Session, error) {
+	return &session{Solver: s}, nil
+}
+
+// A session makes the evaluations of one worker. Programs are started anew for each; LibreOffice, where it calculates a
+// workbook, stays.
+type session struct {
+	*Solver
+	office     *office               // nil until it is needed
+	calculated map[string]calculated // workbooks that it has left in the working folder, by file
+}
 
 // Close implements solver.Session.
-func (s *Solver) Close() error { return nil }
+func (s *session) Close() error {
+	if s.office == nil {
+		return nil
+	}
+	return s.office.close()
+}
 
 // Solve makes one evaluation in the working folder of the job.
-func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
+func (s *session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
+	s.calculated = map[string]calculated{}
 	if err := s.copyFiles(job.Folder); err != nil {
 		return solver.Outputs{}, err
 	}
@@ -175,7 +197,7 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 		}
 	}
 	began := time.Now()
-	outputs, err := s.reader.read(job.Folder)
+	outputs, err := s.reader.read(job.Folder, setBooks{has: s.bench.SetsCellsOf, byOffice: func(file string, a workbook.Address) ([]float64, bool, error) { return s.byOffice(ctx, job, file, a) }})
 	err = spoiled("read outputs", err)
 	times = append(times, solver.StepTime{Name: "read outputs", Elapsed: time.Since(began)})
 	var failure *solver.Failure
@@ -186,7 +208,7 @@ func (s *Solver) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 	return outputs, err
 }
 
-func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
+func (s *session) do(ctx context.Context, step step, job solver.Job) error {
 	if step.fill != nil {
 		text, err := step.deck.Fill(job.Lookup)
 		if err != nil {
@@ -198,7 +220,7 @@ func (s *Solver) do(ctx context.Context, step step, job solver.Job) error {
 		return send(ctx, step.post, s.body(job.Lookup), job.Folder)
 	}
 	if step.book != nil {
-		return s.setCells(step.book, job)
+		return s.setCells(ctx, step.book, job)
 	}
 	args := make([]string, len(step.args))
 	for i, argument := range step.args {

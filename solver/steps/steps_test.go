@@ -56,7 +56,7 @@ const sagFromJSON = "  sag: {file: out.json, pointer: /sag}"
 var values = func(name string) bench.Value { return bench.Number(map[string]float64{"load": 3, "width": 0.25}[name]) }
 
 func solve(t *testing.T, s *Solver) (solver.Outputs, error) {
-	return s.Solve(t.Context(), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: t.TempDir(), Lookup: values})
+	return once(t.Context(), s, solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: t.TempDir(), Lookup: values})
 }
 
 func TestFillsRunsAndReads(t *testing.T) {
@@ -129,7 +129,7 @@ func TestSolversThatMisbehave(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			folder := t.TempDir()
-			_, err := prepared(t, c.script, c.extra, c.outputs).Solve(t.Context(), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: folder, Lookup: values})
+			_, err := once(t.Context(), prepared(t, c.script, c.extra, c.outputs), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: folder, Lookup: values})
 			var failure *solver.Failure
 			require.ErrorAs(t, err, &failure)
 			assert.Equal(t, c.state, failure.State)
@@ -146,7 +146,7 @@ func TestCancelledSolversAreEnded(t *testing.T) {
 	s := prepared(t, "sleep 60 & setsid sleep 60 & wait", "", sagFromJSON)
 	ctx, cancel := context.WithTimeout(t.Context(), 200*time.Millisecond)
 	defer cancel()
-	_, err := s.Solve(ctx, solver.Job{ID: "test-cancel", Folder: t.TempDir(), Lookup: values})
+	_, err := once(ctx, s, solver.Job{ID: "test-cancel", Folder: t.TempDir(), Lookup: values})
 	var failure *solver.Failure
 	require.ErrorAs(t, err, &failure)
 	assert.Equal(t, core.Cancelled, failure.State)
@@ -163,7 +163,7 @@ func TestNoChildGetsAway(t *testing.T) {
 	var group sync.WaitGroup
 	for i := range 3 {
 		group.Go(func() {
-			_, _ = s.Solve(t.Context(), solver.Job{ID: fmt.Sprintf("stranger-%d", i), Folder: t.TempDir(), Lookup: values}) // whose child it is said to be is open
+			_, _ = once(t.Context(), s, solver.Job{ID: fmt.Sprintf("stranger-%d", i), Folder: t.TempDir(), Lookup: values}) // whose child it is said to be is open
 		})
 	}
 	group.Wait()
@@ -179,7 +179,7 @@ func TestNoChildGetsAway(t *testing.T) {
 	}
 	quiet := prepared(t, "exit 1", "", sagFromJSON)
 	require.Eventually(t, func() bool { // other tests have programs at work that may have left it: the next one that ends looks again
-		_, _ = quiet.Solve(t.Context(), solver.Job{ID: "stranger-quiet", Folder: t.TempDir(), Lookup: values})
+		_, _ = once(t.Context(), quiet, solver.Job{ID: "stranger-quiet", Folder: t.TempDir(), Lookup: values})
 		return strangers() == 0
 	}, time.Minute, 10*time.Millisecond)
 }
@@ -206,7 +206,7 @@ func FuzzReadTable(f *testing.F) {
 			r, err := newReader([]bench.Output{out}, nil)
 			require.NoError(t, err)
 			var failure *solver.Failure
-			if _, err := r.read(folder); err != nil && !errors.As(err, &failure) {
+			if _, err := r.read(folder, setBooks{}); err != nil && !errors.As(err, &failure) {
 				t.Fatal(err)
 			}
 		}
@@ -232,4 +232,14 @@ func TestWhatAKilledServiceLeftIsEnded(t *testing.T) {
 	assert.ErrorContains(t, works.Wait(), "killed")
 	require.NoError(t, stranger.Process.Kill())
 	assert.Error(t, stranger.Wait())
+}
+
+// once makes one evaluation in a session of its own.
+func once(ctx context.Context, s *Solver, job solver.Job) (solver.Outputs, error) {
+	session, err := s.Open(ctx, solver.Worker{})
+	if err != nil {
+		return solver.Outputs{}, err
+	}
+	out, err := session.Solve(ctx, job)
+	return out, errors.Join(err, session.Close())
 }
