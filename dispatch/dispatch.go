@@ -220,7 +220,7 @@ func (d *Dispatcher) DerivativesOf(ctx context.Context, designs []core.Design, o
 		given[k] = d.given[outcomes[i].Number]
 	}
 	d.mutex.Unlock()
-	found, why := d.Derivation.Of(inputs, values, given)
+	found, why := d.Derivation.Of(ctx, inputs, values, given)
 	derivatives, errs := make([]core.Derivatives, len(designs)), make([]error, len(designs))
 	for i := range designs {
 		errs[i] = fmt.Errorf("the evaluation is %s", outcomes[i].State)

@@ -2,6 +2,7 @@
 package dispatch
 
 import (
+	"context"
 	"iter"
 	"time"
 
@@ -74,5 +75,5 @@ type Model interface {
 // A Derivation gives the exact derivatives of the columns by the inputs of a design, of evaluations that are OK, or says of
 // each why it has none. given are those that an external solver said, by output and input.
 type Derivation interface {
-	Of(inputs, values core.Matrix, given []map[string]map[string]float64) ([]core.Derivatives, []error)
+	Of(ctx context.Context, inputs, values core.Matrix, given []map[string]map[string]float64) ([]core.Derivatives, []error)
 }

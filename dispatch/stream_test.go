@@ -114,7 +114,7 @@ func TestStreamsPassTroubleOn(t *testing.T) {
 // slopes are the derivatives of squares; where there is no inverse there is none.
 type slopes struct{}
 
-func (slopes) Of(inputs, _ core.Matrix, _ []map[string]map[string]float64) (all []core.Derivatives, errs []error) {
+func (slopes) Of(_ context.Context, inputs, _ core.Matrix, _ []map[string]map[string]float64) (all []core.Derivatives, errs []error) {
 	for i := range inputs.Rows {
 		of := core.MatrixOf([][]float64{{2 * inputs.Row(i)[0]}, {0}})
 		all, errs = append(all, &of), append(errs, nil)

@@ -41,7 +41,7 @@ func compiledFormulas(context.Context, string, string) ([]figure, error) {
 		return nil, err
 	}
 	value, derivatives := program.NewMachine(), program.Derivatives([]int{0, 1, 2, 3, 4, 5, 6}).NewMachine()
-	points := plan.Random(plan.NewRand(1), batchSize, 7)
+	points := plan.Draw(plan.NewRand(1), batchSize, 7)
 	in, out := core.MatrixOf(points), core.NewMatrix(batchSize, 5*8)
 	at := 0
 	next := func() core.Matrix { return in.Slice(at%batchSize, at%batchSize+1) }

@@ -171,7 +171,7 @@ func manyEvaluations(data, folder string) error {
 		return err
 	}
 	journal := s.Journal(run.ID, solver.Key{}, false)
-	for i, point := range plan.Random(plan.NewRand(1), shownRows, 2) {
+	for i, point := range plan.Draw(plan.NewRand(1), shownRows, 2) {
 		record := dispatch.Record{Number: i + 1, State: core.OK, Design: []float64{9 * point[0], 9 * point[1]}, At: time.Now()}
 		for _, column := range asked.Model.Names() {
 			factor := 0.0

@@ -12,7 +12,7 @@ import (
 )
 
 // swing solves the equations of the hoist-swing example at its accuracy, and far finer.
-func swing(context.Context, string, string) ([]figure, error) {
+func swing(ctx context.Context, _, _ string) ([]figure, error) {
 	path := filepath.Join("examples", "hoist-swing", "hoist-swing.bench.yaml")
 	text, err := os.ReadFile(path)
 	if err != nil {
@@ -33,11 +33,11 @@ func swing(context.Context, string, string) ([]figure, error) {
 		return nil, err
 	}
 	row := b.NominalRow()
-	solution, err := model.Solve(row)
+	solution, err := model.Solve(ctx, row)
 	if err != nil {
 		return nil, err
 	}
-	reference, err := fine.Solve(row)
+	reference, err := fine.Solve(ctx, row)
 	if err != nil {
 		return nil, err
 	}
@@ -47,7 +47,7 @@ func swing(context.Context, string, string) ([]figure, error) {
 			worst = math.Max(worst, math.Abs(solution.Curves[c].Y[i]-y))
 		}
 	}
-	took := paces(20, func() { _, err = model.Solve(row) })[0] / 1e6
+	took := paces(20, func() { _, err = model.Solve(ctx, row) })[0] / 1e6
 	if err != nil {
 		return nil, err
 	}

@@ -66,7 +66,7 @@ func evaluatorPace(ctx context.Context) (figure, error) {
 	r := plan.NewRand(1)
 	batches := make([][]core.Design, evaluations/batchSize)
 	for i := range batches {
-		for _, point := range plan.Random(r, batchSize, len(a.Problem.Space)) {
+		for _, point := range plan.Draw(r, batchSize, len(a.Problem.Space)) {
 			batches[i] = append(batches[i], a.Problem.Space.Design(point))
 		}
 	}

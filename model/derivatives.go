@@ -1,6 +1,7 @@
 package model
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -82,7 +83,7 @@ func (p *Programs) compileWhole() (*formula.Program, error) {
 // Of differentiates evaluations that are OK: inputs are their variables, values their columns, and given has what an
 // external solver said of its own derivatives, by output and input. A derivative that is not known is NaN; nil stands for
 // an evaluation of which none is, and the error of it says why.
-func (d *Derivation) Of(inputs, values core.Matrix, given []map[string]map[string]float64) (all []core.Derivatives, errs []error) {
+func (d *Derivation) Of(ctx context.Context, inputs, values core.Matrix, given []map[string]map[string]float64) (all []core.Derivatives, errs []error) {
 	all, errs = make([]core.Derivatives, inputs.Rows), make([]error, inputs.Rows)
 	if d.program != nil {
 		out := core.NewMatrix(inputs.Rows, d.program.Results())
@@ -93,7 +94,7 @@ func (d *Derivation) Of(inputs, values core.Matrix, given []map[string]map[strin
 		return all, errs
 	}
 	for i := range all {
-		all[i], errs[i] = d.forward(inputs.Row(i), values.Row(i), given[i])
+		all[i], errs[i] = d.forward(ctx, inputs.Row(i), values.Row(i), given[i])
 	}
 	return all, errs
 }
@@ -120,8 +121,8 @@ func (d *Derivation) unpack(results []float64) core.Derivatives {
 }
 
 // forward carries the derivatives of what the solver gives through what is derived.
-func (d *Derivation) forward(inputs, values []float64, given map[string]map[string]float64) (core.Derivatives, error) {
-	known, err := d.given(inputs, values, given)
+func (d *Derivation) forward(ctx context.Context, inputs, values []float64, given map[string]map[string]float64) (core.Derivatives, error) {
+	known, err := d.given(ctx, inputs, values, given)
 	if err == nil && len(known) == 0 {
 		err = ErrNoDerivatives
 	}
@@ -152,9 +153,9 @@ func (d *Derivation) forward(inputs, values []float64, given map[string]map[stri
 }
 
 // given is what the solver gives, with its derivatives.
-func (d *Derivation) given(inputs, values []float64, given map[string]map[string]float64) (map[string]formula.Dual, error) {
+func (d *Derivation) given(ctx context.Context, inputs, values []float64, given map[string]map[string]float64) (map[string]formula.Dual, error) {
 	if d.solver != nil {
-		known, err := d.solver.Differentiate(inputs, d.wrt)
+		known, err := d.solver.Differentiate(ctx, inputs, d.wrt)
 		if err != nil {
 			return nil, fmt.Errorf("differentiate: %w", err)
 		}

@@ -235,7 +235,7 @@ func computed(t *testing.T, file string, da float64) (*model.Model, []float64, c
 	require.NoError(t, rows.Errors[0])
 	derivation, err := m.Derivation(s)
 	require.NoError(t, err)
-	all, errs := derivation.Of(inputs, values, make([]map[string]map[string]float64, 1))
+	all, errs := derivation.Of(t.Context(), inputs, values, make([]map[string]map[string]float64, 1))
 	require.NoError(t, errs[0])
 	return m, values.Row(0), all[0]
 }
@@ -293,7 +293,7 @@ derived: {twice: 2*sag, warm: heat + sag}
 	d, err := m.Derivation(nil)
 	require.NoError(t, err)
 	inputs, values := core.MatrixOf([][]float64{{2}, {2}}), core.MatrixOf([][]float64{{1, 4, 8, 5}, {1, 4, 8, 5}})
-	all, errs := d.Of(inputs, values, []map[string]map[string]float64{{"sag": {"a": 3}}, nil})
+	all, errs := d.Of(t.Context(), inputs, values, []map[string]map[string]float64{{"sag": {"a": 3}}, nil})
 	require.NoError(t, errs[0])
 	assert.Equal(t, []float64{3}, all[0].Row(m.Column("sag")))
 	assert.Equal(t, []float64{6}, all[0].Row(m.Column("twice")))

@@ -105,7 +105,7 @@ func (s *Service) getDerivatives(c fiber.Ctx) error {
 	inputs, values := core.NewMatrix(1, m.Variables()), core.NewMatrix(1, len(m.Columns))
 	m.Fill(record.Design, inputs.Row(0))
 	copy(values.Row(0), record.Values)
-	all, errs := derivation.Of(inputs, values, []map[string]map[string]float64{record.Derivatives})
+	all, errs := derivation.Of(c.Context(), inputs, values, []map[string]map[string]float64{record.Derivatives})
 	if errs[0] != nil {
 		return problem(fiber.StatusConflict, "%s", errs[0])
 	}

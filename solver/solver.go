@@ -96,7 +96,7 @@ type Writer interface {
 // A Differentiator knows the exact derivatives of what it gives.
 type Differentiator interface {
 	// Differentiate returns what the solver gives for a row of inputs, by name, with the derivatives by the variables wrt.
-	Differentiate(inputs []float64, wrt []int) (map[string]formula.Dual, error)
+	Differentiate(ctx context.Context, inputs []float64, wrt []int) (map[string]formula.Dual, error)
 }
 
 // A Noise tells whether the same design may give other values.

@@ -3,7 +3,6 @@ package study
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"ropebench/bench"
 	"ropebench/core"
@@ -16,7 +15,7 @@ var sampleKind = kind{name: "sample", prepare: prepareSample, budget: func(a *As
 // pointsOfAnInput is how many points a sample has for each varied input where it names no number.
 const pointsOfAnInput = 10
 
-// mostCoordinates bounds a plan, which is held in memory as a whole, to half a gigabyte.
+// mostCoordinates bounds a plan: a Latin hypercube of so many takes a quarter of a gigabyte.
 const mostCoordinates = 1 << 26
 
 func prepareSample(a *Asked) error {
@@ -58,16 +57,16 @@ const askedTogether = 1 << 13
 
 func sample(ctx context.Context, s *session) (string, error) {
 	settings := s.Study.Settings.(*bench.Sample)
-	points, err := plan.Plans[settings.Plan](plan.NewRand(s.Study.Seed), settings.Points, s.Problem.Space.Levels())
+	next, err := plan.Plans[settings.Plan](ctx, plan.NewRand(s.Study.Seed), settings.Points, s.Problem.Space.Levels())
 	if err != nil {
 		return "", err
 	}
 	evaluator := s.Problem.Over(s.evaluator)
 	made := result.Sample{Plan: settings.Plan}
-	for piece := range slices.Chunk(points, askedTogether) {
-		designs := make([]core.Design, len(piece))
-		for i, point := range piece {
-			designs[i] = s.Problem.Space.Design(point)
+	for asked := 0; asked < settings.Points; asked += askedTogether {
+		designs := make([]core.Design, min(askedTogether, settings.Points-asked))
+		for i := range designs {
+			designs[i] = s.Problem.Space.Design(next())
 		}
 		outcomes, err := evaluator.Evaluate(ctx, designs)
 		if err != nil {

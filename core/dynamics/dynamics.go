@@ -3,6 +3,7 @@
 package dynamics
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"sync"
@@ -83,24 +84,31 @@ type Solution struct {
 	Steps       int // of the method, those that were repeated included
 }
 
-// Solve gives the solution for a row of inputs, in their order. The error says at which time it ran away.
-func (m *Model) Solve(inputs []float64) (Solution, error) {
-	return m.solve(inputs, nil)
+// Solve gives the solution for a row of inputs, in their order. The error says at which time it ran away, or
+// is that of ctx.
+func (m *Model) Solve(ctx context.Context, inputs []float64) (Solution, error) {
+	return m.solve(ctx, inputs, nil)
 }
 
 // Differentiate solves the system together with the equations of its sensitivities with respect to the inputs wrt, by
 // index: S' = df/dy S + df/dp, with the jump that S makes where a mode changes (W. A. Rozenvasser, Automation and Remote
 // Control 28 (1967)).
-func (m *Model) Differentiate(inputs []float64, wrt []int) (Solution, error) {
-	return m.solve(inputs, wrt)
+func (m *Model) Differentiate(ctx context.Context, inputs []float64, wrt []int) (Solution, error) {
+	return m.solve(ctx, inputs, wrt)
 }
 
-func (m *Model) solve(inputs []float64, wrt []int) (Solution, error) {
+// looksAfter is how many steps are made before it is looked whether the solution is still wanted.
+const looksAfter = 256
+
+func (m *Model) solve(ctx context.Context, inputs []float64, wrt []int) (Solution, error) {
 	run, err := m.begin(inputs, wrt)
 	if err != nil {
 		return Solution{}, err
 	}
-	for run.sampled < m.Count {
+	for i := 0; run.sampled < m.Count; i++ {
+		if i%looksAfter == 0 && ctx.Err() != nil {
+			return Solution{}, ctx.Err()
+		}
 		if err := run.advance(); err != nil {
 			return Solution{}, err
 		}

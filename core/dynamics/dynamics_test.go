@@ -56,7 +56,7 @@ func TestSolutionsThatAreKnown(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			const a, b = 0.7, 1.5
-			solution, err := system(t, "2.5", 41, c.states, c.signals...).Solve([]float64{a, b})
+			solution, err := system(t, "2.5", 41, c.states, c.signals...).Solve(t.Context(), []float64{a, b})
 			require.NoError(t, err)
 			require.Len(t, solution.Curves, len(c.states)+len(c.signals))
 			x := solution.Curves[0]
@@ -71,7 +71,7 @@ func TestSolutionsThatAreKnown(t *testing.T) {
 func TestASignalIsNotSmeared(t *testing.T) {
 	t.Parallel()
 	m := system(t, "2", 5, [][3]string{{"x", "0", "push"}}, [2]string{"push", "time >= 1 ? 3 : 0"})
-	solution, err := m.Solve([]float64{0, 0})
+	solution, err := m.Solve(t.Context(), []float64{0, 0})
 	require.NoError(t, err)
 	assert.Equal(t, []float64{0, 0, 3, 3, 3}, solution.Curves[1].Y)
 	assert.Less(t, solution.Steps, 60, "the switch is found, not crept up to")
@@ -80,7 +80,7 @@ func TestASignalIsNotSmeared(t *testing.T) {
 func TestSwitchesThatHangOnStates(t *testing.T) {
 	t.Parallel()
 	m := system(t, "3", 31, [][3]string{{"x", "0", "x > a ? 2 : 1"}})
-	solution, err := m.Differentiate([]float64{0.8, 1}, []int{0})
+	solution, err := m.Differentiate(t.Context(), []float64{0.8, 1}, []int{0})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.8+2*(3-0.8), solution.Curves[0].Final(), 1e-12)
 	assert.InDelta(t, -1, solution.Derivatives[0][0].Y[30], 1e-9, "a later switch costs as much as it is later")
@@ -93,17 +93,17 @@ func TestDerivativesAgreeWithDifferences(t *testing.T) {
 		[2]string{"push", "time < a ? sin(b*time) : a*time"}, [2]string{"energy", "x^2*b + v^2/2"})
 	const h = 1e-5
 	at := []float64{0.9, 1.4}
-	solution, err := m.Differentiate(at, []int{1, 0})
+	solution, err := m.Differentiate(t.Context(), at, []int{1, 0})
 	require.NoError(t, err)
-	plain, err := m.Solve(at)
+	plain, err := m.Solve(t.Context(), at)
 	require.NoError(t, err)
 	for k, input := range []int{1, 0} {
 		up, down := append([]float64{}, at...), append([]float64{}, at...)
 		up[input] += h
 		down[input] -= h
-		above, err := m.Solve(up)
+		above, err := m.Solve(t.Context(), up)
 		require.NoError(t, err)
-		below, err := m.Solve(down)
+		below, err := m.Solve(t.Context(), down)
 		require.NoError(t, err)
 		for c := range solution.Curves {
 			for i := range 21 {
@@ -131,7 +131,7 @@ func TestSolutionsThatHaveNoEnd(t *testing.T) {
 		"they switch there and back":        {"1", [][3]string{{"x", "0", "x > 0 ? -1 : 1"}}},
 		"runs away at time = 0.5":           {"1", [][3]string{{"x", "0", "1/(0.5 - time)^2"}}},
 	} {
-		_, err := system(t, c.to, 11, c.states).Solve([]float64{1, 1})
+		_, err := system(t, c.to, 11, c.states).Solve(t.Context(), []float64{1, 1})
 		assert.ErrorContains(t, err, says)
 	}
 	_, err := Compile(System{From: expression(t, "0"), To: expression(t, "1"), States: []State{{Name: "x", Start: expression(t, "0"), Rate: expression(t, "y")}}})
@@ -147,7 +147,7 @@ func TestTheBeginningMayMove(t *testing.T) {
 	// x = time - 1 + (b - a + 1) exp(a - time)
 	want := func(time, a, b float64) float64 { return time - 1 + (b-a+1)*math.Exp(a-time) }
 	const a, b = 0.5, 2.0
-	solution, err := m.Differentiate([]float64{a, b}, []int{0, 1})
+	solution, err := m.Differentiate(t.Context(), []float64{a, b}, []int{0, 1})
 	require.NoError(t, err)
 	for i, time := range solution.Curves[0].X {
 		decay := math.Exp(a - time)
@@ -165,10 +165,10 @@ func TestAFinerAccuracyIsFiner(t *testing.T) {
 	worst := func(relative float64) float64 {
 		m := system(t, "6", 61, [][3]string{{"x", "b", "v"}, {"v", "0", "-a*sin(x) - 0.1*v"}})
 		m.Relative, m.Absolute = relative, relative*1e-2
-		solution, err := m.Solve([]float64{4, 1.2})
+		solution, err := m.Solve(t.Context(), []float64{4, 1.2})
 		require.NoError(t, err)
 		m.Relative, m.Absolute = 1e-12, 1e-13
-		reference, err := m.Solve([]float64{4, 1.2})
+		reference, err := m.Solve(t.Context(), []float64{4, 1.2})
 		require.NoError(t, err)
 		most := 0.0
 		for i, y := range reference.Curves[0].Y {

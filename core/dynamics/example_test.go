@@ -1,6 +1,7 @@
 package dynamics_test
 
 import (
+	"context"
 	"fmt"
 
 	"ropebench/core/dynamics"
@@ -25,7 +26,7 @@ func ExampleCompile() {
 		fmt.Println(err)
 		return
 	}
-	solution, err := model.Solve([]float64{4})
+	solution, err := model.Solve(context.Background(), []float64{4})
 	fmt.Printf("%v %.6f %v\n", solution.Curves[0].X, solution.Curves[0].Y, err)
 	// Output: [0 2 4] [2.000000 1.213061 0.735759] <nil>
 }

@@ -1,6 +1,7 @@
 package dynamics
 
 import (
+	"context"
 	"math"
 	"testing"
 
@@ -56,7 +57,7 @@ func TestFunctionsThatProtectThemselves(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			m := system(t, "4", 3, states)
 			inputs := []float64{0.9, 0.6}
-			solution, err := m.Solve(inputs)
+			solution, err := m.Solve(t.Context(), inputs)
 			require.NoError(t, err)
 			for i, want := range marched(m, inputs, 400_000) {
 				assert.InDelta(t, want, solution.Curves[i].Final(), 1e-5, "state %d", i)
@@ -80,7 +81,7 @@ func TestShortPulsesAreSeen(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			for _, count := range []int{2, 11, 101} {
-				solution, err := system(t, "100", count, c.states).Solve([]float64{0, 0})
+				solution, err := system(t, "100", count, c.states).Solve(t.Context(), []float64{0, 0})
 				require.NoError(t, err)
 				assert.InDelta(t, c.want, solution.Curves[0].Final(), 1e-7, "%d samples", count)
 			}
@@ -102,14 +103,14 @@ func TestNoSwitchIsOverlooked(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			m := system(t, c.to, 2, c.states)
-			solution, err := m.Solve([]float64{0, 0})
+			solution, err := m.Solve(t.Context(), []float64{0, 0})
 			require.NoError(t, err)
 			for i, want := range marched(m, []float64{0, 0}, 1_000_000) {
 				assert.InDelta(t, want, solution.Curves[i].Final(), 5e-5, "state %d", i)
 			}
 		})
 	}
-	solution, err := system(t, "10", 2, [][3]string{{"x", "0", "sin(2*pi*100*time) > 0"}}).Solve([]float64{0, 0})
+	solution, err := system(t, "10", 2, [][3]string{{"x", "0", "sin(2*pi*100*time) > 0"}}).Solve(t.Context(), []float64{0, 0})
 	require.NoError(t, err)
 	assert.InDelta(t, 5, solution.Curves[0].Final(), 1e-8)
 }
@@ -117,14 +118,14 @@ func TestNoSwitchIsOverlooked(t *testing.T) {
 func TestSwitchesAtOneTimeMoveByThemselves(t *testing.T) {
 	t.Parallel()
 	m := system(t, "3", 4, [][3]string{{"x", "0", "(time > a ? 1 : 0) + (time > b ? 2 : 0)"}, {"y", "0", "(time > a ? 5 : 1)*(time > a*a ? 1 : 2)"}})
-	solution, err := m.Differentiate([]float64{1, 1}, []int{0, 1})
+	solution, err := m.Differentiate(t.Context(), []float64{1, 1}, []int{0, 1})
 	require.NoError(t, err)
 	assert.InDelta(t, 6, solution.Curves[0].Final(), 1e-9)
 	assert.InDelta(t, -1, solution.Derivatives[0][0].Y[3], 1e-9)
 	assert.InDelta(t, -2, solution.Derivatives[0][1].Y[3], 1e-9)
 
 	nested := system(t, "3", 4, [][3]string{{"x", "0", "level > 2 ? 7 : 3"}}, [2]string{"level", "time > a ? 5 : b"})
-	solution, err = nested.Differentiate([]float64{1, 1}, []int{0, 1})
+	solution, err = nested.Differentiate(t.Context(), []float64{1, 1}, []int{0, 1})
 	require.NoError(t, err)
 	assert.InDelta(t, 3+14, solution.Curves[0].Final(), 1e-9)
 	assert.InDelta(t, -4, solution.Derivatives[0][0].Y[3], 1e-9, "the second switch comes with the first")
@@ -134,7 +135,7 @@ func TestSwitchesAtOneTimeMoveByThemselves(t *testing.T) {
 func TestStiffEquations(t *testing.T) {
 	t.Parallel()
 	robertson := [][3]string{{"x", "1", "-0.04*x + 1e4*y*z"}, {"y", "0", "0.04*x - 1e4*y*z - 3e7*y^2"}, {"z", "0", "3e7*y^2"}}
-	solution, err := system(t, "40", 2, robertson).Solve([]float64{0, 0})
+	solution, err := system(t, "40", 2, robertson).Solve(t.Context(), []float64{0, 0})
 	require.NoError(t, err)
 	for i, want := range []float64{0.7158270687, 9.185534765e-6, 0.2841637457} { // Hairer and Wanner, section IV.10
 		assert.InEpsilon(t, want, solution.Curves[i].Final(), 1e-6)
@@ -153,7 +154,7 @@ func TestStiffEquations(t *testing.T) {
 		"stiff after a quiet time": {"40", [][3]string{{"x", "1", "time > 20 ? -1e5*(x - 3) : -x"}}, func(t float64) float64 { return 3 }, 2000},
 	} {
 		t.Run(name, func(t *testing.T) {
-			solution, err := system(t, c.to, 21, c.states).Solve([]float64{0, 0})
+			solution, err := system(t, c.to, 21, c.states).Solve(t.Context(), []float64{0, 0})
 			require.NoError(t, err)
 			x := solution.Curves[0]
 			for i := range x.X {
@@ -171,16 +172,16 @@ func TestStiffSensitivities(t *testing.T) {
 	m := system(t, "5", 11, [][3]string{{"x", "a", "-1e5*(1 + a)*(x - z^2)"}, {"z", "b", "-a*z + (time > b ? 1 : 0)"}})
 	const h = 1e-5
 	at := []float64{0.8, 1.3}
-	solution, err := m.Differentiate(at, []int{0, 1})
+	solution, err := m.Differentiate(t.Context(), at, []int{0, 1})
 	require.NoError(t, err)
 	assert.Less(t, solution.Steps, 2000)
 	for k := range at {
 		up, down := append([]float64{}, at...), append([]float64{}, at...)
 		up[k] += h
 		down[k] -= h
-		above, err := m.Solve(up)
+		above, err := m.Solve(t.Context(), up)
 		require.NoError(t, err)
-		below, err := m.Solve(down)
+		below, err := m.Solve(t.Context(), down)
 		require.NoError(t, err)
 		for c := range solution.Curves {
 			for i := range solution.Curves[c].Y {
@@ -190,12 +191,20 @@ func TestStiffSensitivities(t *testing.T) {
 	}
 }
 
+func TestASolutionThatIsNotWantedEnds(t *testing.T) {
+	t.Parallel()
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := system(t, "1e6", 2, [][3]string{{"x", "0", "v"}, {"v", "1", "-x"}}).Solve(ctx, []float64{1, 1})
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
 func TestWhatIsNotDifferentiableIsSaid(t *testing.T) {
 	t.Parallel()
 	m := system(t, "1", 3, [][3]string{{"x", "0", "a*sqrt(x) + 1"}})
-	_, err := m.Solve([]float64{1, 1})
+	_, err := m.Solve(t.Context(), []float64{1, 1})
 	require.NoError(t, err)
-	_, err = m.Differentiate([]float64{1, 1}, []int{0})
+	_, err = m.Differentiate(t.Context(), []float64{1, 1}, []int{0})
 	require.ErrorIs(t, err, ErrNotDifferentiable)
 	assert.ErrorContains(t, err, "at time = 0: the rate of x has no finite derivative there")
 }

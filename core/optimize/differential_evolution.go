@@ -70,11 +70,13 @@ func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
-	points := plan.LatinHypercube(r, ev.first, s.space.Levels())
+	points, err := plan.All(ctx, plan.LatinHypercube, r, ev.first, s.space.Levels())
+	if err != nil {
+		return err
+	}
 	if start != nil {
 		points[0] = start
 	}
-	var err error
 	if ev.members, err = s.ask(ctx, points); err != nil {
 		return err
 	}

@@ -39,7 +39,7 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	r := plan.NewRand(o.Seed)
 	start, size := s.startPoint, firstSize
 	if start == nil {
-		start = plan.Random(r, 1, len(p.Space))[0]
+		start = plan.Draw(r, 1, len(p.Space))[0]
 	}
 	var known [][]float64 // starts and ends
 	var ends []trial      // best first, each on a spot of its own
@@ -169,7 +169,7 @@ func inside(x float64) float64 { return math.Min(1, math.Max(0, x)) }
 func farthest(r *rand.Rand, earlier [][]float64, d int) []float64 {
 	var best []float64
 	most := -1.0
-	for _, point := range plan.Random(r, startsToDraw, d) {
+	for _, point := range plan.Draw(r, startsToDraw, d) {
 		least := math.Inf(1)
 		for _, e := range earlier {
 			least = min(least, distance(point, e))

@@ -86,7 +86,7 @@ func TestChildrenStayInTheCube(t *testing.T) {
 	t.Parallel()
 	r := plan.NewRand(5)
 	ev := &evolution{search: &search{space: make(space.Space, 3)}, rand: r}
-	for _, point := range plan.Random(r, 8, 3) {
+	for _, point := range plan.Draw(r, 8, 3) {
 		ev.members = append(ev.members, trial{point: point})
 		ev.archive = append(ev.archive, trial{point: []float64{0, 1, 0.5}})
 	}
@@ -135,7 +135,7 @@ func TestAGenerationIsRemembered(t *testing.T) {
 		ev.scales[i], ev.rates[i] = 0.5, 0.5
 	}
 	var err error
-	ev.members, err = s.ask(t.Context(), plan.Random(r, 20, 2))
+	ev.members, err = s.ask(t.Context(), plan.Draw(r, 20, 2))
 	require.NoError(t, err)
 	require.NoError(t, ev.generation(t.Context()))
 	assert.Equal(t, 1, ev.position)

@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"context"
 	"fmt"
 
 	"ropebench/core/plan"
@@ -8,7 +9,7 @@ import (
 
 // Without a generator the sequence is not shifted: it begins at the origin.
 func ExampleSobol() {
-	points, err := plan.Sobol(nil, 4, 2)
+	points, err := plan.All(context.Background(), plan.Sobol, nil, 4, make([]int, 2))
 	fmt.Println(points, err)
 	// Output: [[0 0] [0.5 0.5] [0.75 0.25] [0.25 0.75]] <nil>
 }

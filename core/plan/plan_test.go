@@ -1,7 +1,9 @@
 package plan
 
 import (
+	"context"
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,7 +12,7 @@ import (
 
 func TestLatinHypercubeHasOnePointInEachPart(t *testing.T) {
 	t.Parallel()
-	points := LatinHypercube(NewRand(1), 40, make([]int, 5))
+	points := all(t, LatinHypercube, NewRand(1), 40, make([]int, 5))
 	for j := range 5 {
 		seen := map[int]bool{}
 		for _, point := range points {
@@ -23,8 +25,7 @@ func TestLatinHypercubeHasOnePointInEachPart(t *testing.T) {
 // The first points of the sequence in Gray-code order, by hand from the direction numbers of three dimensions.
 func TestSobolStartsAsPublished(t *testing.T) {
 	t.Parallel()
-	points, err := Sobol(nil, 5, 3)
-	require.NoError(t, err)
+	points := all(t, Sobol, nil, 5, make([]int, 3))
 	assert.Equal(t, [][]float64{{0, 0, 0}, {0.5, 0.5, 0.5}, {0.75, 0.25, 0.25}, {0.25, 0.75, 0.75}, {0.375, 0.375, 0.625}}, points)
 }
 
@@ -35,8 +36,7 @@ func TestSobolIsBalancedInEveryDimension(t *testing.T) {
 		if !shifted {
 			r = nil
 		}
-		points, err := Sobol(r, 256, MaxSobolInputs)
-		require.NoError(t, err)
+		points := all(t, Sobol, r, 256, make([]int, MaxSobolInputs))
 		for j := range MaxSobolInputs {
 			seen := map[int]bool{}
 			for _, point := range points {
@@ -45,7 +45,7 @@ func TestSobolIsBalancedInEveryDimension(t *testing.T) {
 			assert.Len(t, seen, 256, "dimension %d", j+1)
 		}
 	}
-	_, err := Sobol(nil, 8, MaxSobolInputs+1)
+	_, err := Sobol(t.Context(), nil, 8, make([]int, MaxSobolInputs+1))
 	assert.ErrorContains(t, err, "at most 256 inputs")
 }
 
@@ -62,9 +62,8 @@ func TestSobolIntegratesBetterThanChance(t *testing.T) {
 		}
 		return math.Abs(sum - 1)
 	}
-	sobol, err := Sobol(NewRand(1), 4096, 6)
-	require.NoError(t, err)
-	assert.Less(t, integrate(sobol), 0.2*integrate(Random(NewRand(1), 4096, 6)))
+	sobol, random := all(t, Sobol, NewRand(1), 4096, make([]int, 6)), all(t, Random, NewRand(1), 4096, make([]int, 6))
+	assert.Less(t, integrate(sobol), 0.2*integrate(random))
 }
 
 // Each plan is known by what it spreads evenly: 256 points in the parts of one coordinate, and in those of two.
@@ -82,8 +81,7 @@ func TestPlansAreWhatTheyAreCalled(t *testing.T) {
 	require.Len(t, Plans, len(want), "a new plan is to be told from the others")
 	for name, even := range want {
 		for seed := range uint64(3) {
-			points, err := Plans[name](NewRand(seed), 256, []int{0, 0})
-			require.NoError(t, err)
+			points := all(t, Plans[name], NewRand(seed), 256, []int{0, 0})
 			along, boxes := filled(points, 16)
 			assert.Equal(t, even, [2]bool{along == 256, boxes == 256}, "%s, seed %d", name, seed)
 		}
@@ -95,8 +93,7 @@ func TestSobolIsShiftedBySeeds(t *testing.T) {
 	t.Parallel()
 	seen := map[[2]float64]uint64{{0, 0}: 99}
 	for seed := range uint64(4) {
-		points, err := Plans["sobol"](NewRand(seed), 64, []int{0, 0})
-		require.NoError(t, err)
+		points := all(t, Plans["sobol"], NewRand(seed), 64, []int{0, 0})
 		for _, x := range points {
 			other, known := seen[[2]float64(x)]
 			require.False(t, known, "seeds %d and %d", seed, other)
@@ -111,7 +108,7 @@ func TestLatinHypercubesAreBalancedOverLevels(t *testing.T) {
 	more := map[int]bool{}
 	for seed := range uint64(20) {
 		counts := [2]map[int]int{{}, {}}
-		for _, point := range LatinHypercube(NewRand(seed), 12, []int{5, 40}) {
+		for _, point := range all(t, LatinHypercube, NewRand(seed), 12, []int{5, 40}) {
 			counts[0][int(point[0]*5)]++
 			counts[1][int(point[1]*40)]++
 		}
@@ -130,6 +127,22 @@ func TestLatinHypercubesAreBalancedOverLevels(t *testing.T) {
 
 func TestSeeds(t *testing.T) {
 	t.Parallel()
-	assert.Equal(t, Random(NewRand(5), 3, 2), Random(NewRand(5), 3, 2))
-	assert.NotEqual(t, LatinHypercube(NewRand(5), 3, []int{0, 0}), LatinHypercube(NewRand(6), 3, []int{0, 0}))
+	two := []int{0, 0}
+	assert.Equal(t, all(t, Random, NewRand(5), 3, two), all(t, Random, NewRand(5), 3, two))
+	assert.NotEqual(t, all(t, LatinHypercube, NewRand(5), 3, two), all(t, LatinHypercube, NewRand(6), 3, two))
+}
+
+// A plan that is not wanted any more ends while it is prepared.
+func TestPlansEndWithTheirContext(t *testing.T) {
+	t.Parallel()
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := LatinHypercube(ctx, NewRand(1), 3*looksAfter, []int{0})
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func all(t *testing.T, plan Plan, r *rand.Rand, n int, levels []int) [][]float64 {
+	points, err := All(t.Context(), plan, r, n, levels)
+	require.NoError(t, err)
+	return points
 }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"context"
 	_ "embed"
 	"fmt"
 	"math/bits"
@@ -69,35 +70,36 @@ func directionNumbers(line string) (v [sobolBits]uint32, err error) {
 	return v, nil
 }
 
-// Sobol returns the first n points of the d-dimensional Sobol' sequence (d at most MaxSobolInputs), in Gray-code
-// order. With a generator, every coordinate is shifted by random bits (a digital shift), which keeps the balance of
-// the sequence and gives each seed a plan of its own; without one the sequence starts at the origin.
+// Sobol gives the first points of the Sobol' sequence, for at most MaxSobolInputs coordinates, in Gray-code order. With a
+// generator, every coordinate is shifted by random bits (a digital shift), which keeps the balance of the sequence and gives each
+// seed a plan of its own; without one the sequence starts at the origin.
 // I. M. Sobol', USSR Comput. Math. Math. Phys. 7 (1967).
-func Sobol(r *rand.Rand, n, d int) ([][]float64, error) {
-	if d > MaxSobolInputs {
+func Sobol(_ context.Context, r *rand.Rand, _ int, levels []int) (next func() []float64, err error) {
+	if d := len(levels); d > MaxSobolInputs {
 		return nil, fmt.Errorf("a Sobol' sequence is available for at most %d inputs, not %d: vary fewer, or use a Latin hypercube", MaxSobolInputs, d)
 	}
 	v, err := directions()
 	if err != nil {
 		return nil, err
 	}
-	state := make([]uint32, d)
+	state := make([]uint32, len(levels))
 	if r != nil {
 		for j := range state {
 			state[j] = r.Uint32()
 		}
 	}
-	points := grid(n, d)
-	for i := range points {
-		if i > 0 {
+	i := -1
+	return func() []float64 {
+		if i++; i > 0 {
 			k := bits.TrailingZeros32(uint32(i)) // the Gray code of i differs from that of i-1 in this bit
 			for j := range state {
 				state[j] ^= v[j][k]
 			}
 		}
+		point := make([]float64, len(state))
 		for j := range state {
-			points[i][j] = float64(state[j]) / (1 << sobolBits)
+			point[j] = float64(state[j]) / (1 << sobolBits)
 		}
-	}
-	return points, nil
+		return point
+	}, nil
 }

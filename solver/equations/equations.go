@@ -100,7 +100,7 @@ func (s *Solver) SolveAll(ctx context.Context, rows solver.Rows) error {
 			break
 		}
 		group.Go(func() error {
-			rows.Curves[i], rows.Errors[i] = s.solve(rows.Inputs.Row(i))
+			rows.Curves[i], rows.Errors[i] = s.solve(ctx, rows.Inputs.Row(i))
 			return nil
 		})
 	}
@@ -108,8 +108,8 @@ func (s *Solver) SolveAll(ctx context.Context, rows solver.Rows) error {
 	return ctx.Err()
 }
 
-func (s *Solver) solve(inputs []float64) ([]curve.Curve, error) {
-	solution, err := s.model.Solve(inputs)
+func (s *Solver) solve(ctx context.Context, inputs []float64) ([]curve.Curve, error) {
+	solution, err := s.model.Solve(ctx, inputs)
 	if err != nil {
 		return nil, err
 	}
@@ -124,8 +124,8 @@ func (s *Solver) solve(inputs []float64) ([]curve.Curve, error) {
 }
 
 // Differentiate implements solver.Differentiator.
-func (s *Solver) Differentiate(inputs []float64, wrt []int) (map[string]formula.Dual, error) {
-	solution, err := s.model.Differentiate(inputs, wrt)
+func (s *Solver) Differentiate(ctx context.Context, inputs []float64, wrt []int) (map[string]formula.Dual, error) {
+	solution, err := s.model.Differentiate(ctx, inputs, wrt)
 	if err != nil {
 		return nil, err
 	}

@@ -109,12 +109,12 @@ solver:
 func TestDerivativesByName(t *testing.T) {
 	t.Parallel()
 	s := solverOf(t, "-k*x")
-	duals, err := s.Differentiate([]float64{0.7, 2}, []int{0, 1})
+	duals, err := s.Differentiate(t.Context(), []float64{0.7, 2}, []int{0, 1})
 	require.NoError(t, err)
 	x := duals["x"]
 	assert.InDelta(t, -2*math.Exp(-0.7), x.SampleDerivatives[0].Y[10], 1e-6, "by k")
 	assert.InDelta(t, math.Exp(-0.7), x.SampleDerivatives[1].Y[10], 1e-7, "by the start")
 	assert.InDelta(t, 2*math.Exp(-0.7), duals["twice"].SampleDerivatives[1].Y[10], 1e-7)
-	_, err = solverOf(t, "k*x^2").Differentiate([]float64{1, 2}, []int{0})
+	_, err = solverOf(t, "k*x^2").Differentiate(t.Context(), []float64{1, 2}, []int{0})
 	assert.ErrorContains(t, err, "runs away")
 }

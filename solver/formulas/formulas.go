@@ -176,7 +176,7 @@ func over(x []float64, value formula.Value) formula.Value {
 }
 
 // Differentiate implements solver.Differentiator.
-func (s *Solver) Differentiate(inputs []float64, wrt []int) (map[string]formula.Dual, error) {
+func (s *Solver) Differentiate(_ context.Context, inputs []float64, wrt []int) (map[string]formula.Dual, error) {
 	known := map[string]formula.Dual{}
 	for i, name := range s.inputs {
 		known[name] = formula.Constant(formula.Scalar(inputs[i]), len(wrt))

@@ -35,7 +35,7 @@ solver:
 	}
 	s, err := New(b)
 	require.NoError(t, err)
-	duals, err := s.Differentiate([]float64{3, 2}, []int{1, 0})
+	duals, err := s.Differentiate(t.Context(), []float64{3, 2}, []int{1, 0})
 	require.NoError(t, err)
 	assert.Equal(t, []float64{0, 1, 4}, duals["load"].SampleDerivatives[0].Y, "by c")
 	assert.Equal(t, []float64{0, 1, 2}, duals["load"].SampleDerivatives[1].Y, "by k")
@@ -55,7 +55,7 @@ func TestAFormulaWithoutAValueHasNoDerivative(t *testing.T) {
 	}
 	s, err := New(b)
 	require.NoError(t, err)
-	_, err = s.Differentiate([]float64{3}, []int{0})
+	_, err = s.Differentiate(t.Context(), []float64{3}, []int{0})
 	assert.ErrorContains(t, err, "seen: at: x = 3 is outside of the curve")
 }
 
