@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"net/http"
 	"os"
 	"path/filepath"
 	"time"
@@ -53,6 +55,8 @@ func (a *App) tryCommand() *cobra.Command {
 type tried struct {
 	api.EvaluationDetail
 	Derivatives *api.Derivatives `json:"derivatives,omitempty"`
+	// NoDerivatives is why there are none, where they were asked for.
+	NoDerivatives string `json:"no_derivatives,omitempty"`
 }
 
 // tried shows the one evaluation of a run, with its derivatives if they are wanted.
@@ -67,10 +71,15 @@ func (a *App) tried(ctx context.Context, s *session, b api.Bench, run api.Run, d
 	e := tried{EvaluationDetail: p}
 	if derivatives && p.State == "ok" {
 		d, err := s.Derivatives(ctx, run.ID, 1)
-		if err != nil {
+		var unknown *api.Problem
+		switch {
+		case errors.As(err, &unknown) && unknown.Status == http.StatusConflict: // the values are there all the same
+			e.NoDerivatives = unknown.Detail
+		case err != nil:
 			return err
+		default:
+			e.Derivatives = &d
 		}
-		e.Derivatives = &d
 	}
 	if a.json {
 		if err := a.machine(e); err != nil {
@@ -114,6 +123,9 @@ func (v view) evaluation(run api.Run, p tried) {
 		v.requirements(p.Requirements, nil)
 		if p.Derivatives != nil {
 			v.derivatives(*p.Derivatives)
+		}
+		if p.NoDerivatives != "" {
+			v.line("%s", v.ochre("No derivatives: "+p.NoDerivatives))
 		}
 		return
 	}

@@ -3,7 +3,6 @@ package model
 import (
 	"context"
 	"errors"
-	"fmt"
 	"math"
 
 	"ropebench/core"
@@ -155,11 +154,7 @@ func (d *Derivation) forward(ctx context.Context, inputs, values []float64, give
 // given is what the solver gives, with its derivatives.
 func (d *Derivation) given(ctx context.Context, inputs, values []float64, given map[string]map[string]float64) (map[string]formula.Dual, error) {
 	if d.solver != nil {
-		known, err := d.solver.Differentiate(ctx, inputs, d.wrt)
-		if err != nil {
-			return nil, fmt.Errorf("differentiate: %w", err)
-		}
-		return known, nil
+		return d.solver.Differentiate(ctx, inputs, d.wrt)
 	}
 	known := map[string]formula.Dual{}
 	for column, c := range d.model.Columns[:d.model.Programs.outputs] {

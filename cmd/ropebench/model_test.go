@@ -118,3 +118,13 @@ func TestABenchIsTakenOutAsItWas(t *testing.T) {
 	assert.Equal(t, 1, code)
 	assert.Contains(t, stderr, "there is no bench lathe")
 }
+
+func TestValuesAreShownWhereDerivativesAreNot(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	file := d.write("root.bench.yaml", "bench: 1\ninputs: {a: {nominal: 3, range: [1, 5]}}\nsolver:\n  dynamics:\n    time: {from: 0, to: 2, count: 11}\n    states: {x: {start: 0, rate: a*sqrt(x) + 1}}\nderived: {end: final(x)}\n")
+	code, out, stderr := d.run("try", file, "--derivatives")
+	require.Zero(t, code, stderr)
+	assert.Contains(t, out, "14.77")
+	assert.Contains(t, out, "No derivatives: the equations are not differentiable at time = 0: the rate of x has no finite derivative there")
+}
