@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -94,6 +95,21 @@ func TestServicesThatMisbehave(t *testing.T) {
 				}
 			}
 		}, "", core.Failed, "answered with more than 256 MB"},
+		"found elsewhere": {func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/elsewhere", http.StatusFound) }, "", core.Failed, "answered 302 Found and points to /elsewhere, where it would be asked without the inputs"},
+		"see other":       {func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/job/7", http.StatusSeeOther) }, "", core.Failed, "points to /job/7"},
+		"a problem": {func(w http.ResponseWriter, _ *http.Request) {
+			w.WriteHeader(422)
+			fmt.Fprint(w, `{"title": "Unprocessable", "detail": "the mesh of the `+strings.Repeat("very ", 20)+`thin web is folded over"}`)
+		}, "", core.Failed, "very very thin web is folded over"},
+		"a trace": {func(w http.ResponseWriter, _ *http.Request) {
+			w.WriteHeader(500)
+			fmt.Fprint(w, "Traceback:\n  in mesh\nMeshError: element 7 is inside out\n")
+		}, "", core.Failed, "500 Internal Server Error: MeshError: element 7 is inside out"},
+		"maintenance": {func(w http.ResponseWriter, _ *http.Request) { http.Error(w, "maintenance until 14:00", 503) }, ", limit: 900ms", core.TimedOut, "did not answer within its limit of 900ms, and said before: "},
+		"much later": {func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Retry-After", "7200")
+			http.Error(w, "maintenance until 14:00", 503)
+		}, "", core.TimedOut, "503 Service Unavailable: maintenance until 14:00; it wants to be asked again in 2 h, which is beyond the limit of 1 h"},
 		"busy for ever": {func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(503) }, ", limit: 900ms", core.TimedOut, "did not answer within its limit"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -103,6 +119,46 @@ func TestServicesThatMisbehave(t *testing.T) {
 			assert.Equal(t, c.state, failure.State)
 			assert.Contains(t, failure.Reason, c.reason)
 		})
+	}
+}
+
+func TestARedirectThatKeepsTheInputsIsFollowed(t *testing.T) {
+	t.Parallel()
+	_, err := solve(t, posting(t, func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/solve" {
+			http.Redirect(w, r, "/other", http.StatusTemporaryRedirect)
+			return
+		}
+		var inputs map[string]float64
+		assert.NoError(t, json.NewDecoder(r.Body).Decode(&inputs))
+		fmt.Fprintf(w, `{"sag": %g}`, inputs["load"])
+	}, ""))
+	require.NoError(t, err)
+}
+
+func TestAConnectionThatClosesIsTriedAgain(t *testing.T) {
+	t.Parallel()
+	var asked atomic.Int32
+	_, err := solve(t, posting(t, func(w http.ResponseWriter, _ *http.Request) {
+		switch asked.Add(1) {
+		case 1:
+			panic(http.ErrAbortHandler) // before the answer
+		case 2:
+			w.Header().Set("Content-Length", "100")
+			fmt.Fprint(w, `{"sag": `)
+			panic(http.ErrAbortHandler) // within it
+		}
+		fmt.Fprint(w, `{"sag": 1}`)
+	}, ""))
+	require.NoError(t, err)
+	assert.Equal(t, int32(3), asked.Load())
+}
+
+func TestWhenAServiceWantsToBeAskedAgain(t *testing.T) {
+	t.Parallel()
+	now := time.Date(2026, 11, 26, 12, 0, 0, 0, time.UTC)
+	for header, want := range map[string]time.Duration{"": 0, "7": 7 * time.Second, "-3": 0, "soon": 0, "Thu, 26 Nov 2026 12:01:30 GMT": 90 * time.Second, "Thu, 26 Nov 2026 11:00:00 GMT": 0} {
+		assert.Equal(t, want, retryAfter(header, now), header)
 	}
 }
 
