@@ -47,7 +47,7 @@ var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", 
 func (s *Stop) Keys() []Key {
 	return []Key{
 		{Name: "tolerance", Meaning: "an improvement counts if it is larger than this share of the objective", Into: &s.Tolerance},
-		{Name: "plateau", Meaning: "evaluations without an improvement that counts", Into: &s.Plateau, Least: 1, Most: MaxEvaluations},
+		{Name: "plateau", Meaning: "evaluations without an improvement that counts; left out, a search ends once it has begun anew in vain for half of its budget", Into: &s.Plateau, Least: 1, Most: MaxEvaluations},
 	}
 }
 

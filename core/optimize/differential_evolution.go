@@ -13,14 +13,15 @@ import (
 
 // The numbers of the method, as its authors give them where they do.
 const (
-	surestPair       = 0.9   // F and CR at the start; one remembered pair never leaves them
-	memorySize       = 6     // successful (F, CR) pairs that are remembered
-	greediness       = 0.11  // share of the population that counts as its best
-	archiveShare     = 2.0   // replaced parents that are kept, in populations
-	leastPopulation  = 4     // the population shrinks linearly with the budget used, to this
-	anyWord          = 0.1   // share of children that get any of the words of an unordered input
-	collapsedBelow   = 1e-10 // a population is spent when no coordinate spreads further than this over the unit cube
-	spentGenerations = 60    // or when its best has not changed for so many generations
+	surestPair         = 0.9   // F and CR at the start; one remembered pair never leaves them
+	memorySize         = 6     // successful (F, CR) pairs that are remembered
+	greediness         = 0.11  // share of the population that counts as its best
+	archiveShare       = 2.0   // replaced parents that are kept, in populations
+	populationPatience = 3     // populations in a row that found nothing better, before it is called stuck
+	leastPopulation    = 4     // the population shrinks linearly with the budget used, to this
+	anyWord            = 0.1   // share of children that get any of the words of an unordered input
+	collapsedBelow     = 1e-10 // a population is spent when no coordinate spreads further than this over the unit cube
+	spentGenerations   = 60    // or when its best has not changed for so many generations
 )
 
 // population is how many members a search of d inputs starts with.
@@ -38,12 +39,15 @@ func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o O
 	if err := o.check(p); err != nil {
 		return Result{}, err
 	}
-	s := newSearch(p, e, o, watch)
+	s := newSearch(p, e, o, watch, populationPatience)
 	r := plan.NewRand(o.Seed)
 	start := s.startPoint
 	for {
 		err := evolve(ctx, s, r, start)
 		if err != nil {
+			return s.result(err)
+		}
+		if err := s.restarts(); err != nil {
 			return s.result(err)
 		}
 		start = nil

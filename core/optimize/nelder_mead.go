@@ -12,16 +12,17 @@ import (
 )
 
 const (
-	firstSize    = 0.15 // edge of a simplex far from what is known, in the unit cube
-	leastSize    = 1e-5 // a simplex is spent when no edge is longer
-	restartShare = 0.25 // edge of a simplex about the end of the one before, as a share of that one's
-	leastGain    = 1e-4 // such a restart was worth it if it won this share of the objective
-	betweenShare = 0.9  // share of restarts on the line through two ends, of all
-	betweenEnds  = 3    // ends next to the best through which such lines go
-	betweenSize  = 0.5  // edge of the simplex there, as a share of the distance from the best end
-	leastBetween = 1e-3 // but no smaller than this
-	oneSpot      = 0.05 // ends that are closer than this are one: the better stays
-	startsToDraw = 20   // random points from which the farthest from all earlier starts and ends is taken
+	firstSize       = 0.15 // edge of a simplex far from what is known, in the unit cube
+	leastSize       = 1e-5 // a simplex is spent when no edge is longer
+	restartShare    = 0.25 // edge of a simplex about the end of the one before, as a share of that one's
+	leastGain       = 1e-4 // such a restart was worth it if it won this share of the objective
+	betweenShare    = 0.9  // share of restarts on the line through two ends, of all
+	betweenEnds     = 3    // ends next to the best through which such lines go
+	betweenSize     = 0.5  // edge of the simplex there, as a share of the distance from the best end
+	leastBetween    = 1e-3 // but no smaller than this
+	oneSpot         = 0.05 // ends that are closer than this are one: the better stays
+	simplexPatience = 40   // searches in a row that found nothing better, before it is called stuck
+	startsToDraw    = 20   // random points from which the farthest from all earlier starts and ends is taken
 )
 
 // NelderMead is the simplex method of J. A. Nelder and R. Mead, The Computer Journal 7 (1965), with coefficients
@@ -35,7 +36,7 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	if err := o.check(p); err != nil {
 		return Result{}, err
 	}
-	s := newSearch(p, e, o, watch)
+	s := newSearch(p, e, o, watch, simplexPatience)
 	r := plan.NewRand(o.Seed)
 	start, size := s.startPoint, firstSize
 	if start == nil {
@@ -49,6 +50,9 @@ func NelderMead(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 			return s.result(err)
 		}
 		known, ends = append(known, start, end.point), insert(ends, end)
+		if err := s.restarts(); err != nil {
+			return s.result(err)
+		}
 		if len(ends) > 1 && r.Float64() < betweenShare {
 			start, size = between(r, ends)
 			s.watch(fmt.Sprintf("caught after %d evaluations: restarted on the line through two ends", s.Used()))

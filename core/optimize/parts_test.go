@@ -2,6 +2,7 @@ package optimize
 
 import (
 	"context"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -129,7 +130,7 @@ func TestAGenerationIsRemembered(t *testing.T) {
 	r := plan.NewRand(3)
 	p := Problem{Space: space.Space{{Upper: 1}, {Upper: 1}}, Goal: least()}
 	sphere := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{x[0]*x[0] + x[1]*x[1]}} })
-	s := newSearch(p, sphere, Options{Budget: 1000}, nil)
+	s := newSearch(p, sphere, Options{Budget: 1000}, nil, 0)
 	ev := &evolution{search: s, rand: r, first: 20}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = 0.5, 0.5
@@ -219,4 +220,24 @@ func TestAutoLooksAtTheBudget(t *testing.T) {
 	assert.Equal(t, 24, notes(600), "a population")
 	stepped = true
 	assert.Equal(t, 15, notes(120), "a small population, where inputs are stepped")
+}
+
+// A search that has begun anew often enough in vain says that it is stuck, and leaves the rest of its budget.
+func TestASearchThatIsStuckEnds(t *testing.T) {
+	t.Parallel()
+	p := Problem{Space: space.Space{{Name: "a", Lower: -2, Upper: 3}, {Name: "b", Lower: -1, Upper: 2}}, Goal: least()}
+	bowl := core.EvaluatorFunc(func(d core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{math.Max(1e-9, (d[0]-0.5)*(d[0]-0.5)+d[1]*d[1])}}
+	})
+	for name, method := range map[string]Method{"nelder-mead": NelderMead, "differential-evolution": DifferentialEvolution} {
+		ended, err := method(t.Context(), p, bowl, Options{Budget: 20_000, Seed: 1}, nil)
+		require.NoError(t, err)
+		assert.Equal(t, budget.Stuck, ended.Cause, name)
+		assert.Less(t, ended.Used, 20_000, name)
+		assert.GreaterOrEqual(t, ended.Used-ended.ImprovedAt, 10_000, "%s: not before half of the budget was spent in vain", name)
+		assert.Contains(t, ended.Reason, "have found nothing better than evaluation")
+		asked, err := method(t.Context(), p, bowl, Options{Budget: 20_000, Seed: 1, Plateau: 19_990}, nil)
+		require.NoError(t, err)
+		assert.Greater(t, asked.Used, ended.Used, "%s: a plateau that is asked for decides alone", name)
+	}
 }

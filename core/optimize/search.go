@@ -3,6 +3,7 @@ package optimize
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
 	"ropebench/core"
@@ -35,15 +36,22 @@ type search struct {
 	total int // evaluations of the budget
 	watch Observer
 
+	patience   int // restarts in a row without an improvement that counts, after which it is stuck; 0: the plateau alone decides
+	fruitless  int
+	improvedAt int // at the last restart
+
 	start      core.Design // as it was given: a design is not changed on its way through the cube and back
 	startPoint []float64   // nil: there is none
 }
 
-func newSearch(p Problem, e core.Evaluator, o Options, watch Observer) *search {
+func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience int) *search {
 	if watch == nil {
 		watch = func(string) {}
 	}
 	s := &search{space: p.Space, total: o.Budget, watch: watch, start: o.Start}
+	if o.Plateau == 0 {
+		s.patience = patience
+	}
 	if o.Start != nil {
 		s.startPoint = p.Space.Point(o.Start)
 	}
@@ -71,6 +79,24 @@ func (s *search) design(point []float64) core.Design {
 		return s.start
 	}
 	return s.space.Design(point)
+}
+
+// vainShare is the share of a budget that is spent on beginning anew before a search is called stuck: one with many valleys needs
+// many starts.
+const vainShare = 0.5
+
+// restarts is asked before a search begins again. Its error ends one that has done so too often in vain: it would only spend
+// what is left.
+func (s *search) restarts() error {
+	s.fruitless++
+	if s.ImprovedAt() > s.improvedAt {
+		s.improvedAt, s.fruitless = s.ImprovedAt(), 0
+	}
+	inVain := float64(s.Used() - s.ImprovedAt())
+	if s.patience > 0 && s.fruitless >= s.patience && inVain >= vainShare*float64(s.total) {
+		return budget.Ended{Cause: budget.Stuck, Reason: fmt.Sprintf("%d searches in a row, each begun anew, have found nothing better than evaluation %d: another method, seed or start may", s.fruitless, s.ImprovedAt())}
+	}
+	return nil
 }
 
 // result ends a method: an error of type budget.Ended says why, any other is passed on.
