@@ -59,6 +59,14 @@ type Bench struct {
 	Problems     bench.Problems `json:"problems,omitempty"` // in the files as they are now; what is shown is the last good revision
 }
 
+// Checked says what is wrong with a bench, or what its problem is.
+type Checked struct {
+	Problems  bench.Problems `json:"problems"`
+	Remarks   []string       `json:"remarks,omitempty"` // what is no mistake and is worth a look
+	Statement string         `json:"statement,omitempty"`
+	Symbols   string         `json:"symbols,omitempty"`
+}
+
 // An Input of a bench.
 type Input struct {
 	bench.Input

@@ -199,14 +199,59 @@ func (s *Service) checkFiles(c fiber.Ctx) error {
 		changed[path] = []byte(text)
 	}
 	b, _, err := read.LoadWith(filepath.Join(saved.Folder, saved.File), changed)
+	return sendCheck(c, b, "", err)
+}
+
+// checkText says what is wrong with a bench that is not registered: all its files come with the request.
+func (s *Service) checkText(c fiber.Ctx) error {
+	var body struct {
+		File   string            `json:"file"`
+		Files  map[string]string `json:"files"`
+		Packed map[string][]byte `json:"packed"` // workbooks and the like
+		Study  string            `json:"study"`
+	}
+	if err := readJSON(c, &body); err != nil {
+		return err
+	}
+	texts := map[string][]byte{}
+	maps.Copy(texts, body.Packed)
+	for path, text := range body.Files {
+		texts[path] = []byte(text)
+	}
+	if _, sent := texts[body.File]; !sent || filepath.Base(body.File) != body.File {
+		return problem(fiber.StatusUnprocessableEntity, "file names the bench file, which is one of files, as in {\"file\": \"hoist%s\", \"files\": {\"hoist%s\": \"bench: 1 ...\"}}", bench.Suffix, bench.Suffix)
+	}
+	folder, err := os.MkdirTemp("", "ropebench-check-") // nothing but what was sent is read
+	if err != nil {
+		return err
+	}
+	b, _, err := read.LoadWith(filepath.Join(folder, body.File), texts)
+	if err := os.RemoveAll(folder); err != nil {
+		return err
+	}
+	return sendCheck(c, b, body.Study, err)
+}
+
+func sendCheck(c fiber.Ctx, b *bench.Bench, study string, err error) error {
 	var mistakes bench.Problems
 	switch {
 	case errors.As(err, &mistakes):
-		return c.JSON(fiber.Map{"problems": mistakes})
+		return c.JSON(api.Checked{Problems: mistakes})
 	case err != nil:
 		return problem(fiber.StatusConflict, "%s", err)
 	}
-	return c.JSON(fiber.Map{"problems": bench.Problems{}, "remarks": words.Remarks(b), "statement": words.Statement(b, ""), "symbols": words.Symbols(b, "")})
+	return c.JSON(api.Checked{Problems: bench.Problems{}, Remarks: words.Remarks(b), Statement: words.Statement(b, study), Symbols: words.Symbols(b, study)})
+}
+
+// listNumbers lists the numbers of a deck that belongs to no bench, with their places.
+func (s *Service) listNumbers(c fiber.Ctx) error {
+	var body struct {
+		Text string `json:"text"`
+	}
+	if err := readJSON(c, &body); err != nil {
+		return err
+	}
+	return c.JSON(deck.Numbers([]byte(body.Text)))
 }
 
 // shownLines is how many lines of a deck are sent at a time.

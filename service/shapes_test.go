@@ -19,7 +19,7 @@ import (
 
 // shapes are the types of the interface by the names that service/openapi.yaml has for them.
 var shapes = map[string]reflect.Type{
-	"Problem": reflect.TypeFor[api.Problem](), "FileProblem": reflect.TypeFor[bench.Problem](), "Health": reflect.TypeFor[api.Health](), "Link": reflect.TypeFor[api.Link](),
+	"Problem": reflect.TypeFor[api.Problem](), "Checked": reflect.TypeFor[api.Checked](), "FileProblem": reflect.TypeFor[bench.Problem](), "Health": reflect.TypeFor[api.Health](), "Link": reflect.TypeFor[api.Link](),
 	"BenchSummary": reflect.TypeFor[api.BenchSummary](), "Bench": reflect.TypeFor[api.Bench](), "Input": reflect.TypeFor[api.Input](), "Output": reflect.TypeFor[api.Output](),
 	"Requirement": reflect.TypeFor[api.Requirement](), "Study": reflect.TypeFor[api.Study](), "Revision": reflect.TypeFor[api.Revision](), "Files": reflect.TypeFor[api.Files](),
 	"File": reflect.TypeFor[api.File](), "FileText": reflect.TypeFor[api.FileText](), "Edited": reflect.TypeFor[api.Edited](), "Deck": reflect.TypeFor[api.Deck](), "Segment": reflect.TypeFor[api.Segment](),

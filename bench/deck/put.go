@@ -162,7 +162,7 @@ type FoundNumber struct {
 
 // Numbers lists the numbers of a text by line and field.
 func Numbers(text []byte) []FoundNumber {
-	var found []FoundNumber
+	found := []FoundNumber{}
 	for i, line := range plain.Lines(text) {
 		for k, span := range plain.FieldSpans(line.Text) {
 			field := string(line.Text[span[0]:span[1]])
