@@ -1,15 +1,12 @@
 package steps
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"math"
 	"os"
 	"syscall"
-
-	"github.com/go-openapi/jsonpointer"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -29,22 +26,22 @@ const (
 // A reader takes the outputs from the files of a working folder.
 type reader struct {
 	outputs  []bench.Output
-	patterns []*matcher // nil where the output is not matched
-	pointers []jsonpointer.Pointer
-	inputs   []string // that a gradient may name
+	patterns []*matcher          // nil where the output is not matched
+	wanted   map[string][]target // of JSON, by file
+	inputs   []string            // that a gradient may name
 }
 
 func newReader(outputs []bench.Output, inputs []string) (reader, error) {
-	r := reader{outputs: outputs, inputs: inputs, patterns: make([]*matcher, len(outputs)), pointers: make([]jsonpointer.Pointer, len(outputs))}
+	wanted, err := targetsOf(outputs)
+	if err != nil {
+		return reader{}, err
+	}
+	r := reader{outputs: outputs, wanted: wanted, inputs: inputs, patterns: make([]*matcher, len(outputs))}
 	for i, out := range outputs {
-		var err error
-		switch {
-		case out.Match != "":
-			r.patterns[i], err = newMatcher(out.Match)
-		case out.Table == nil && out.Cell == "" && (out.Curve == nil || out.Pointer != ""):
-			r.pointers[i], err = jsonpointer.New(out.Pointer)
+		if out.Match == "" {
+			continue
 		}
-		if err != nil {
+		if r.patterns[i], err = newMatcher(out.Match); err != nil {
 			return r, fmt.Errorf("output %s: %w", out.Name, err)
 		}
 	}
@@ -59,10 +56,10 @@ func (r reader) read(folder string, setBooks setBooks) (solver.Outputs, error) {
 	}
 	defer root.Close()
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, documents: map[string]any{}, tables: map[string][][]string{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
+	files := resultFiles{root: root, wanted: r.wanted, documents: map[string]document{}, tables: map[string]*block{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
 	defer files.close()
 	for i, out := range r.outputs {
-		value, err := files.value(out, r.pointers[i], r.patterns[i])
+		value, err := files.value(out, r.patterns[i])
 		if err != nil {
 			return solver.Outputs{}, files.failure(out, err)
 		}
@@ -107,7 +104,7 @@ func (f *resultFiles) failure(out bench.Output, err error) *solver.Failure {
 }
 
 // value reads one output and reduces it, if it is to be taken at once.
-func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, pattern *matcher) (formula.Value, error) {
+func (f *resultFiles) value(out bench.Output, pattern *matcher) (formula.Value, error) {
 	var c curve.Curve
 	var err error
 	switch {
@@ -119,13 +116,13 @@ func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, patte
 	case out.Table != nil:
 		c, err = f.table(out)
 	case out.Curve != nil && out.Pointer != "":
-		c, err = f.curveAt(out, pointer)
+		c, err = f.curveAt(out)
 	case out.Curve != nil:
 		c, err = f.curve(out)
 	case out.Take != "":
-		c, err = f.listAt(out, pointer)
+		c, err = f.listAt(out)
 	default:
-		number, err := f.scalar(out, pointer, pattern)
+		number, err := f.scalar(out, pattern)
 		return formula.Scalar(number), err
 	}
 	if err == nil {
@@ -141,8 +138,9 @@ func (f *resultFiles) value(out bench.Output, pointer jsonpointer.Pointer, patte
 // resultFiles are the files that the steps left, each parsed once.
 type resultFiles struct {
 	root      *os.Root
-	documents map[string]any
-	tables    map[string][][]string // rows of fields, by file, heading and block
+	wanted    map[string][]target // of JSON, by file
+	documents map[string]document
+	tables    map[string]*block // by file, heading and which of them
 	books     map[string]*workbook.Book
 	setBooks
 }
@@ -182,34 +180,15 @@ func (f *resultFiles) open(file string, most int64) (*os.File, error) {
 	return nil, err
 }
 
-func (f *resultFiles) scalar(out bench.Output, pointer jsonpointer.Pointer, pattern *matcher) (float64, error) {
+func (f *resultFiles) scalar(out bench.Output, pattern *matcher) (float64, error) {
 	if pattern != nil {
 		return f.match(out, pattern)
 	}
-	found, err := f.at(out, pointer)
+	found, err := f.at(out)
 	if err != nil {
 		return 0, err
 	}
 	return jsonNumber(found, out)
-}
-
-func (f *resultFiles) document(file string) (any, error) {
-	if document, known := f.documents[file]; known {
-		return document, nil
-	}
-	opened, err := f.open(file, maxJSON)
-	if err != nil {
-		return nil, err
-	}
-	defer opened.Close()
-	decoder := json.NewDecoder(opened)
-	decoder.UseNumber()
-	var document any
-	if err := decoder.Decode(&document); err != nil {
-		return nil, fmt.Errorf("%s is not JSON: %w", file, err)
-	}
-	f.documents[file] = document
-	return document, nil
 }
 
 func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {

@@ -34,65 +34,104 @@ func (f *resultFiles) table(out bench.Output) (c curve.Curve, err error) {
 	return c, err
 }
 
-func column(rows [][]string, field int, out bench.Output) ([]float64, error) {
-	values := make([]float64, len(rows))
-	for i, row := range rows {
-		if field > len(row) {
-			return nil, looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, plain.Short(strings.Join(row, " "))), file: out.File, wanted: strings.Join(row, " ")}
-		}
-		var err error
-		if values[i], err = plain.Number(row[field-1], out.File); err != nil {
-			return nil, looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: strings.Join(row, " ")}
+// A block holds the lines of a table, as fields they would take many times the room. Pages do not move while it grows.
+type block struct {
+	pages []page
+	rows  int
+}
+
+type page struct {
+	text []byte
+	ends []int32 // of each line in it
+}
+
+const pageSize = 1 << 20
+
+func (b *block) add(line []byte) {
+	last := len(b.pages) - 1
+	if last < 0 || len(b.pages[last].text)+len(line) > cap(b.pages[last].text) {
+		b.pages = append(b.pages, page{text: make([]byte, 0, max(pageSize, len(line)))})
+		last++
+	}
+	p := &b.pages[last]
+	p.text = append(p.text, line...)
+	p.ends = append(p.ends, int32(len(p.text)))
+	b.rows++
+}
+
+// each calls visit for the fields of each row, until that returns an error.
+func (b *block) each(visit func(i int, row []string) error) error {
+	i := 0
+	for _, p := range b.pages {
+		from := int32(0)
+		for _, end := range p.ends {
+			if err := visit(i, plain.Fields(p.text[from:end])); err != nil {
+				return err
+			}
+			from = end
+			i++
 		}
 	}
-	return values, nil
+	return nil
+}
+
+func column(rows *block, field int, out bench.Output) ([]float64, error) {
+	values := make([]float64, rows.rows)
+	err := rows.each(func(i int, row []string) (err error) {
+		if field > len(row) {
+			return looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, plain.Short(strings.Join(row, " "))), file: out.File, wanted: strings.Join(row, " ")}
+		}
+		if values[i], err = plain.Number(row[field-1], out.File); err != nil {
+			return looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: strings.Join(row, " ")}
+		}
+		return nil
+	})
+	return values, err
 }
 
 // rows finds the block of a table, each once for all outputs that are read from it.
-func (f *resultFiles) rows(out bench.Output) ([][]string, error) {
+func (f *resultFiles) rows(out bench.Output) (*block, error) {
 	name := fmt.Sprintf("%s\x00%s\x00%d", out.File, out.Table.After, out.Which)
 	if rows, known := f.tables[name]; known {
 		return rows, nil
 	}
-	blocks, err := f.blocks(out)
+	wanted, count, err := f.blocks(out)
+	switch {
+	case err != nil:
+	case count == 0:
+		err = looked{error: fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After), file: out.File, wanted: out.Table.After}
+	case out.Which > count:
+		err = looked{error: fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, count, out.Table.After, out.Which), file: out.File, wanted: out.Table.After}
+	}
 	if err != nil {
 		return nil, err
 	}
-	rows, err := chooseBlock(blocks, out)
-	f.tables[name] = rows
-	return rows, err
+	f.tables[name] = wanted
+	return wanted, nil
 }
 
-func chooseBlock(blocks [][][]string, out bench.Output) ([][]string, error) {
-	switch {
-	case len(blocks) == 0:
-		return nil, looked{error: fmt.Errorf("no line of %s contains %q with rows of numbers below it", out.File, out.Table.After), file: out.File, wanted: out.Table.After}
-	case out.Which == bench.AllBlocks:
-		var all [][]string
-		for _, block := range blocks {
-			all = append(all, block...)
-		}
-		return all, nil
-	case out.Which == 0:
-		return blocks[len(blocks)-1], nil
-	case out.Which > len(blocks):
-		return nil, looked{error: fmt.Errorf("%s has %d tables below %q; table %d was asked for", out.File, len(blocks), out.Table.After, out.Which), file: out.File, wanted: out.Table.After}
-	}
-	return blocks[out.Which-1], nil
-}
-
-// blocks finds the rows below each heading: they begin with the first line whose first field is a number, in the paragraph
-// of the heading or in the next, and end with a blank line. Rows farther below belong to something else.
-func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
+// blocks finds the rows below each heading, and keeps those that are wanted: they begin with the first line whose first field is a
+// number, in the paragraph of the heading or in the next, and end with a blank line. Rows farther below belong to something else.
+func (f *resultFiles) blocks(out bench.Output) (wanted *block, count int, err error) {
 	opened, err := f.open(out.File, maxTable)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	defer opened.Close()
 	lines := bufio.NewScanner(opened)
 	lines.Buffer(nil, maxLine)
 	heading := []byte(out.Table.After)
-	var blocks [][][]string
+	wanted = &block{}
+	begin := func() {
+		if count++; out.Which == 0 { // the last one
+			wanted = &block{}
+		}
+	}
+	keep := func(line []byte) {
+		if out.Which == bench.AllBlocks || out.Which == 0 || out.Which == count {
+			wanted.add(line)
+		}
+	}
 	const outside, below, next, inside = 0, 1, 2, 3
 	state, afterBlank := outside, false
 	for lines.Scan() {
@@ -108,10 +147,11 @@ func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
 				state = outside
 			}
 		case state == inside:
-			blocks[len(blocks)-1] = append(blocks[len(blocks)-1], plain.Fields(line))
+			keep(line)
 		default:
 			if fields := plain.Fields(line); isNumber(fields[0]) {
-				blocks = append(blocks, [][]string{fields})
+				begin()
+				keep(line)
 				state = inside
 			} else if afterBlank {
 				state = next
@@ -120,9 +160,9 @@ func (f *resultFiles) blocks(out bench.Output) ([][][]string, error) {
 		afterBlank = len(line) == 0 || afterBlank && state == below
 	}
 	if err := lines.Err(); err != nil {
-		return nil, fmt.Errorf("%s cannot be read by lines of at most %d bytes: %w", out.File, maxLine, err)
+		return nil, 0, fmt.Errorf("%s cannot be read by lines of at most %d bytes: %w", out.File, maxLine, err)
 	}
-	return blocks, nil
+	return wanted, count, nil
 }
 
 func isNumber(text string) bool {
