@@ -241,3 +241,35 @@ func TestDarkThemeIsKept(t *testing.T) {
 	p.sees("live")
 	assert.Equal(t, "dark", theme())
 }
+
+// What a bench calls things is text on every page and in every figure, whatever it looks like.
+func TestLabelsAreText(t *testing.T) {
+	p := open(t)
+	const mark = `<img src=x onerror=document.title=\"taken\"><a class=foreign href=//x.example>go</a>`
+	text := balance
+	for _, label := range []string{"Sag", "Mass", "Way"} {
+		text = strings.Replace(text, "label: "+label, `label: "`+label+` `+mark+`"`, 1)
+	}
+	text = strings.Replace(text, "says: It sags little", `says: "`+mark+`"`, 1)
+	text = strings.Replace(text, "unit: N/mm", `unit: "<b class=foreign>N</b>"`, 1)
+	require.Contains(t, text, "<b class=foreign>")
+	p.load(text)
+	p.goTo(p.service.Link())
+	p.sees("live")
+	p.press("Evaluate")
+	p.sees("1 of 1 requirements is missed", "<a class=foreign")
+	run, err := p.client.Start(t.Context(), "balance", api.Order{Study: "stiff", Evaluations: 8})
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		found, err := p.client.Run(t.Context(), run.ID)
+		return err == nil && found.State == "finished"
+	}, time.Minute, 20*time.Millisecond)
+	for place, shows := range map[string]string{"": "<a class=foreign", "/improve": "<b class=foreign>", "/prove": "Verify the best"} {
+		p.goTo(p.service.URL() + "/bench/balance" + place)
+		p.sees("live", shows)
+		assert.Zero(t, p.count("img[src=x], .foreign, a[href*='x.example']"), place)
+	}
+	title, err := chromedp.Run(p, chromedp.Evaluate[string]("document.title"))
+	require.NoError(t, err)
+	assert.NotContains(t, title, "taken")
+}

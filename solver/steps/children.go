@@ -34,20 +34,22 @@ type trace struct {
 	id     string // in its environment, which a program may empty
 	folder string // in which it works, which a program may leave
 	began  uint64 // when it was started, in ticks since the machine was
+	group  int    // of processes
 	stays  bool   // beyond an evaluation; it leaves nobody behind
 }
 
 // startAsOwn starts a program such that it is never taken for an orphan.
-func startAsOwn(command *exec.Cmd, id string) error {
+func startAsOwn(command *exec.Cmd, id string) (trace, error) {
 	return startOwn(command, trace{id: id, folder: command.Dir})
 }
 
 // startToStay starts a program that serves many evaluations.
 func startToStay(command *exec.Cmd, id string) error {
-	return startOwn(command, trace{id: id, folder: command.Dir, stays: true})
+	_, err := startOwn(command, trace{id: id, folder: command.Dir, stays: true})
+	return err
 }
 
-func startOwn(command *exec.Cmd, t trace) error {
+func startOwn(command *exec.Cmd, t trace) (trace, error) {
 	own.Lock()
 	defer own.Unlock()
 	err := command.Start()
@@ -55,7 +57,7 @@ func startOwn(command *exec.Cmd, t trace) error {
 		t.began = traceOf(command.Process.Pid).began
 		own.programs[command.Process.Pid] = t
 	}
-	return err
+	return t, err
 }
 
 func disown(pid int) {
@@ -81,8 +83,8 @@ func orphans() (alive []int, known bool) {
 		}
 		for _, field := range strings.Fields(string(text)) {
 			pid, err := strconv.Atoi(field)
-			if _, isOwn := own.programs[pid]; err != nil || isOwn {
-				continue
+			if _, isOwn := own.programs[pid]; err != nil || isOwn || traceOf(pid).group == syscall.Getpgrp() {
+				continue // what else this process has started is in its own group: programs of steps are not
 			}
 			var status syscall.WaitStatus
 			if ended, _ := syscall.Wait4(pid, &status, syscall.WNOHANG, nil); ended != pid {
@@ -112,8 +114,11 @@ func (p *process) leftBehind() (mine []int) {
 // left says whether an orphan belongs to this evaluation: by its mark, by the folder in which it works, or, where it has given
 // up both, because no other program is at work that can have left it.
 func (p *process) left(orphan trace) bool {
-	if orphan.id == p.id || within(orphan.folder, p.folder) {
+	switch {
+	case orphan.id == p.id || within(orphan.folder, p.folder):
 		return true
+	case orphan.began < p.began:
+		return false
 	}
 	own.Lock()
 	defer own.Unlock()
@@ -213,13 +218,17 @@ func traceOf(pid int) (t trace) {
 	if _, fields, named := bytes.Cut(stat, []byte(") ")); named { // the name before may have blanks in it
 		if all := bytes.Fields(fields); len(all) > startField {
 			t.began, _ = strconv.ParseUint(string(all[startField]), 10, 64)
+			t.group, _ = strconv.Atoi(string(all[groupField]))
 		}
 	}
 	return t
 }
 
-// startField is that of the time of start in /proc/PID/stat, counted behind the name.
-const startField = 19
+// Fields of /proc/PID/stat, counted behind the name.
+const (
+	groupField = 2
+	startField = 19
+)
 
 func nameOf(pid int) string {
 	name, err := os.ReadFile("/proc/" + strconv.Itoa(pid) + "/comm")

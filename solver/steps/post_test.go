@@ -105,10 +105,12 @@ func TestServicesThatMisbehave(t *testing.T) {
 			w.WriteHeader(500)
 			fmt.Fprint(w, "Traceback:\n  in mesh\nMeshError: element 7 is inside out\n")
 		}, "", core.Failed, "500 Internal Server Error: MeshError: element 7 is inside out"},
-		"maintenance": {func(w http.ResponseWriter, _ *http.Request) { http.Error(w, "maintenance until 14:00", 503) }, ", limit: 900ms", core.TimedOut, "did not answer within its limit of 900ms, and said before: "},
+		"maintenance": {func(w http.ResponseWriter, _ *http.Request) {
+			http.Error(w, "maintenance until 14:00", http.StatusServiceUnavailable)
+		}, ", limit: 900ms", core.TimedOut, "did not answer within its limit of 900ms, and said before: "},
 		"much later": {func(w http.ResponseWriter, _ *http.Request) {
 			w.Header().Set("Retry-After", "7200")
-			http.Error(w, "maintenance until 14:00", 503)
+			http.Error(w, "maintenance until 14:00", http.StatusServiceUnavailable)
 		}, "", core.TimedOut, "503 Service Unavailable: maintenance until 14:00; it wants to be asked again in 2 h, which is beyond the limit of 1 h"},
 		"busy for ever": {func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(503) }, ", limit: 900ms", core.TimedOut, "did not answer within its limit"},
 	} {

@@ -35,6 +35,7 @@ type process struct {
 	folder string
 	path   string // PATH
 	id     string
+	began  uint64 // once it is started, as a trace has it
 }
 
 // start runs the program to its end and makes sure that nothing of it is left. It returns a *solver.Failure where
@@ -61,8 +62,8 @@ func (p *process) start(ctx context.Context) error {
 		return err
 	}
 	defer closeFiles()
-	waitErr := startAsOwn(command, p.id)
-	if waitErr == nil {
+	started, waitErr := startAsOwn(command, p.id)
+	if p.began = started.began; waitErr == nil {
 		waitErr = command.Wait()
 		disown(command.Process.Pid)
 	}

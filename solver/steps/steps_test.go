@@ -213,6 +213,19 @@ func FuzzReadTable(f *testing.F) {
 	})
 }
 
+// What else this process has started is not taken for something that a step has left, and its end is for those who wait for it.
+func TestOtherChildrenAreLeftAlone(t *testing.T) {
+	t.Parallel()
+	other := exec.Command("sleep", "0.2")
+	other.Dir = t.TempDir()
+	quiet := prepared(t, "sleep 0.05; exit 1", "", sagFromJSON)
+	require.NoError(t, other.Start())
+	for range 10 {
+		_, _ = once(t.Context(), quiet, solver.Job{ID: "other-quiet", Folder: t.TempDir(), Lookup: values})
+	}
+	assert.NoError(t, other.Wait())
+}
+
 // What a killed service left running is found by its mark, and by where it works if it has given that up.
 func TestWhatAKilledServiceLeftIsEnded(t *testing.T) {
 	t.Parallel()
@@ -221,7 +234,8 @@ func TestWhatAKilledServiceLeftIsEnded(t *testing.T) {
 		require.NoError(t, os.Symlink("/bin/sleep", filepath.Join(folder, name)))
 		command := exec.Command(filepath.Join(folder, name), "62")
 		command.Dir, command.Env = work, append(environment, "A=b")
-		require.NoError(t, startAsOwn(command, "nobody"))
+		_, err := startAsOwn(command, "nobody")
+		require.NoError(t, err)
 		t.Cleanup(func() { disown(command.Process.Pid) })
 		return command
 	}
