@@ -3,7 +3,7 @@ GO      := CGO_ENABLED=0 go
 VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo 0.1.0)
 LDFLAGS := -s -w -X main.version=$(VERSION)
 
-.PHONY: build console programs demo test bench lint setup-tests screenshots clean
+.PHONY: build console programs demo test soak bench lint setup-tests screenshots clean
 
 build: console programs
 
@@ -29,6 +29,10 @@ test: setup-tests build
 
 setup-tests:
 	bash scripts/install-debian.sh chromium calculix-ccx ngspice libreoffice-calc python3-uno
+
+# A hundred kills within one run; the tests have twenty.
+soak: setup-tests build
+	ROPEBENCH_KILLS=100 $(GO) test -count=1 -timeout 30m -run TestAServiceThatIsKilledAgainAndAgainLosesNothing -v ./cmd/ropebench
 
 bench: build
 	bash scripts/bench.sh

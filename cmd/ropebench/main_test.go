@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -490,4 +491,58 @@ func TestACommandWaitsForAServiceThatIsEnding(t *testing.T) {
 	}, time.Minute, time.Millisecond)
 	require.NoError(t, lock.Close())
 	assert.NoError(t, command.Wait(), said.String())
+}
+
+// kills is how often the service is killed within one run: 20 times in every test, and as often as ROPEBENCH_KILLS says in a soak.
+func kills(t *testing.T) int {
+	text, asked := os.LookupEnv("ROPEBENCH_KILLS")
+	if !asked {
+		return 20
+	}
+	n, err := strconv.Atoi(text)
+	require.NoError(t, err, "ROPEBENCH_KILLS")
+	return n
+}
+
+func TestAServiceThatIsKilledAgainAndAgainLosesNothing(t *testing.T) {
+	t.Parallel()
+	n := kills(t)
+	evaluations := strconv.Itoa(10 * n)
+	undisturbed := newDesk(t)
+	want := undisturbed.result("run", undisturbed.file, "best", "--evaluations", evaluations)
+
+	d := newDesk(t)
+	text, err := os.ReadFile(d.file)
+	require.NoError(t, err)
+	calls := filepath.Join(t.TempDir(), "calls")
+	d.write("zipline.bench.yaml", strings.Replace(string(text), "run: [zipsim, brake.deck]", "run: [sh, -c, 'echo call >> "+calls+"; exec zipsim brake.deck']", 1))
+	r := rand.New(rand.NewPCG(uint64(n), 1))
+	kept := 0
+	for i := range n {
+		service := d.serve()
+		running := d.command("resume", "1")
+		if i == 0 {
+			running = d.command("run", d.file, "best", "--evaluations", evaluations)
+		}
+		require.NoError(t, running.Start())
+		target := lines(calls) + 2 + r.IntN(7)
+		require.Eventually(t, func() bool { return lines(calls) >= target }, time.Minute, time.Duration(1+r.IntN(4))*time.Millisecond)
+		require.NoError(t, service.Process.Signal(syscall.SIGKILL))
+		_ = service.Wait() // it was killed
+		assert.Error(t, running.Wait(), "the command says that the service is gone")
+		require.NoError(t, os.Remove(filepath.Join(d.data, "service.json")))
+		if i%5 != 4 && i != n-1 {
+			continue
+		}
+		_, out, stderr := d.run("points", "1", "--csv")
+		now := strings.Count(out, "\n") - 1
+		require.GreaterOrEqual(t, now, kept, "kill %d: %s", i+1, stderr)
+		kept = now
+		d.waitUntilGone()
+	}
+	before := lines(calls)
+	got := d.result("resume", "1")
+	assert.Equal(t, want.Best, got.Best, "the same best design as an undisturbed run")
+	assert.Equal(t, want.Evaluations, got.Evaluations)
+	assert.Equal(t, got.Evaluations-kept, lines(calls)-before, "no finished evaluation is made again")
 }
