@@ -37,8 +37,8 @@ func (a *App) checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			a.say("%s is valid: %d inputs, %d of them varied; %s; %s, %s.", args[0],
-				len(b.Inputs), len(b.Varied()), words.Solver(b), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
+			a.say("%s is valid: %s, %d of them varied; %s; %s, %s.", args[0],
+				plural(len(b.Inputs), "input"), len(b.Varied()), words.Solver(b), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}

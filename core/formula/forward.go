@@ -122,8 +122,9 @@ func (d differentiation) combine(op operation, operands []Dual) (Dual, error) {
 	move := func(i, direction int) float64 {
 		sum := 0.0
 		for k, operand := range operands {
-			if derivative := operand.derivative(i, direction); derivative != 0 {
-				sum += derivative * out.Row(i)[1+k]
+			// What has no share, such as the branch that is not taken, adds nothing, even where its derivative is not finite.
+			if derivative, share := operand.derivative(i, direction), out.Row(i)[1+k]; derivative != 0 && share != 0 {
+				sum += derivative * share
 			}
 		}
 		return sum

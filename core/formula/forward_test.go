@@ -40,7 +40,7 @@ func TestReadingsMoveAsTheirDifferencesSay(t *testing.T) {
 		"first(c)", "final(c)", "peak(c)", "trough(v)", "peak_abs(-c)", "total(v)", "mean(c)", "mean(v)", "rms(c)", "rms(v)", "integral(c)",
 		"at(c, 2*p)", "at(c, 0)", "integral(slope(c))", "peak(slope(c))", "integral(window(c, p, 3*p))", "integral(window(c, (6 + p)*20/59 + (p - 1.3), 5))", "integral(window(c, 1, (6 + p)*30/59 - (p - 1.3)))", "final(window(c, -1, 2))", "mean(window(c, 1, 99))",
 		"first_crossing(c, 0.1*p)", "last_crossing(c, 0.2)", "first_crossing(c, 99, p^2)", "frequency(c, 0.1*p)", "duty(c, 0.2)", "present_value(c, 0.05*p)",
-		"peak(p*c + c^2)/n", "integral(c > 0 ? c : 0)", "min(p, peak(c), 7)", "total(max(v, 0.1))", "p > 1 ? rms(c) : 0", "sqrt(peak(abs(v)))", "-peak(+c)*not 0",
+		"peak(p*c + c^2)/n", "integral(c > 0 ? c : 0)", "min(p, peak(c), 7)", "total(max(v, 0.1))", "p > 1 ? rms(c) : 0", "sqrt(peak(abs(v)))", "total(v > 0 ? sqrt(v) : 0)", "total(max(v, 0)^1.5)", "-peak(+c)*not 0",
 	} {
 		expression, err := Parse(text)
 		require.NoError(t, err)
