@@ -117,7 +117,7 @@ func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
 	}
 	defer runs.Close()
 	before.Store(heap())
-	run, err := runs.Start("g04", saved.Revision, study.Question{Study: "best", Seed: 1, Evaluations: evaluations})
+	run, err := runs.Start("g04", saved.Revision, study.Question{Study: "long", Seed: 1, Evaluations: evaluations})
 	if err != nil {
 		return nil, err
 	}

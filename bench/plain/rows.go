@@ -1,9 +1,6 @@
 package plain
 
-import (
-	"bytes"
-	"strings"
-)
+import "bytes"
 
 // A Line is a line without its end, with the byte at which it begins.
 type Line struct {
@@ -22,17 +19,27 @@ func Lines(text []byte) []Line {
 	return lines
 }
 
-// FieldSpans finds the fields of a line of a deck or a log, from and up to which byte each runs: parted by the separator that
-// the line contains, or by blanks. Blanks about a field do not belong to it.
+// FieldSpans finds the fields of a line of a deck, from and up to which byte each runs: parted by the separator that the line
+// contains, or by blanks. Blanks about a field do not belong to it.
 func FieldSpans(line []byte) [][2]int {
-	separator := byte(' ')
-	for _, candidate := range []byte{',', ';', '\t'} {
-		if bytes.IndexByte(line, candidate) >= 0 {
-			separator = candidate
-			break
+	for _, separator := range []byte{',', ';', '\t'} {
+		if bytes.IndexByte(line, separator) >= 0 {
+			return parted(line, separator)
 		}
 	}
-	var spans [][2]int
+	return parted(line, ' ')
+}
+
+// LogSpans finds those of a line of a log, where a comma may be that of a number.
+func LogSpans(line []byte) [][2]int {
+	if bytes.IndexByte(line, ',') >= 0 && decimalCommas(string(line)) {
+		return parted(line, ' ')
+	}
+	return FieldSpans(line)
+}
+
+func parted(line []byte, separator byte) [][2]int {
+	spans := make([][2]int, 0, 8)
 	for from := 0; from <= len(line); {
 		to := from
 		for to < len(line) && line[to] != separator {
@@ -55,12 +62,10 @@ func FieldSpans(line []byte) [][2]int {
 
 // Fields are the fields of a line of a log.
 func Fields(line []byte) []string {
-	if decimalCommas(string(line)) {
-		return strings.Fields(string(line))
-	}
-	var fields []string
-	for _, span := range FieldSpans(line) {
-		fields = append(fields, string(line[span[0]:span[1]]))
+	spans := LogSpans(line)
+	fields := make([]string, len(spans))
+	for i, span := range spans {
+		fields[i] = string(line[span[0]:span[1]])
 	}
 	return fields
 }

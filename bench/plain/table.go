@@ -66,6 +66,9 @@ var ErrDecimalComma = errors.New("a number with a decimal comma: let it be writt
 // decimalCommas is true for a line of several fields between blanks of which one is a number with a decimal comma: commas do
 // not part them.
 func decimalCommas(line string) bool {
+	if strings.IndexByte(line, ',') < 0 {
+		return false // as in most logs, of which each line is looked at
+	}
 	fields := strings.Fields(line)
 	return len(fields) > 1 && slices.ContainsFunc(fields, decimalComma.MatchString) && !slices.ContainsFunc(fields, func(field string) bool {
 		return strings.HasPrefix(field, ",") || strings.HasSuffix(field, ",") || strings.Count(field, ",") > 1

@@ -54,7 +54,7 @@ func startOwn(command *exec.Cmd, t trace) (trace, error) {
 	defer own.Unlock()
 	err := command.Start()
 	if err == nil {
-		t.began = traceOf(command.Process.Pid).began
+		t.began, t.group = startOf(command.Process.Pid)
 		own.programs[command.Process.Pid] = t
 	}
 	return t, err
@@ -83,7 +83,10 @@ func orphans() (alive []int, known bool) {
 		}
 		for _, field := range strings.Fields(string(text)) {
 			pid, err := strconv.Atoi(field)
-			if _, isOwn := own.programs[pid]; err != nil || isOwn || traceOf(pid).group == syscall.Getpgrp() {
+			if _, isOwn := own.programs[pid]; err != nil || isOwn {
+				continue
+			}
+			if _, group := startOf(pid); group == syscall.Getpgrp() {
 				continue // what else this process has started is in its own group: programs of steps are not
 			}
 			var status syscall.WaitStatus
@@ -214,14 +217,20 @@ func traceOf(pid int) (t trace) {
 		}
 	}
 	t.folder, _ = os.Readlink(folder + "/cwd")
-	stat, _ := os.ReadFile(folder + "/stat")
+	t.began, t.group = startOf(pid)
+	return t
+}
+
+// startOf reads when a process was started, and its group.
+func startOf(pid int) (began uint64, group int) {
+	stat, _ := os.ReadFile("/proc/" + strconv.Itoa(pid) + "/stat")
 	if _, fields, named := bytes.Cut(stat, []byte(") ")); named { // the name before may have blanks in it
 		if all := bytes.Fields(fields); len(all) > startField {
-			t.began, _ = strconv.ParseUint(string(all[startField]), 10, 64)
-			t.group, _ = strconv.Atoi(string(all[groupField]))
+			began, _ = strconv.ParseUint(string(all[startField]), 10, 64)
+			group, _ = strconv.Atoi(string(all[groupField]))
 		}
 	}
-	return t
+	return began, group
 }
 
 // Fields of /proc/PID/stat, counted behind the name.

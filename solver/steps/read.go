@@ -56,7 +56,7 @@ func (r reader) read(folder string, setBooks setBooks) (solver.Outputs, error) {
 	}
 	defer root.Close()
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, wanted: r.wanted, documents: map[string]document{}, tables: map[string]*block{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
+	files := resultFiles{root: root, outputs: r.outputs, wanted: r.wanted, documents: map[string]document{}, tables: map[string]*block{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
 	defer files.close()
 	for i, out := range r.outputs {
 		value, err := files.value(out, r.patterns[i])
@@ -138,6 +138,7 @@ func (f *resultFiles) value(out bench.Output, pattern *matcher) (formula.Value, 
 // resultFiles are the files that the steps left, each parsed once.
 type resultFiles struct {
 	root      *os.Root
+	outputs   []bench.Output
 	wanted    map[string][]target // of JSON, by file
 	documents map[string]document
 	tables    map[string]*block // by file, heading and which of them

@@ -3,10 +3,10 @@ package steps
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"strconv"
-	"strings"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -19,25 +19,80 @@ func (f *resultFiles) table(out bench.Output) (c curve.Curve, err error) {
 	if err != nil {
 		return c, err
 	}
-	if out.Curve == nil {
-		c.Y, err = column(rows, out.Table.Field, out)
+	fields, err := fieldsOf(out)
+	if err != nil {
 		return c, err
+	}
+	if rows.columns == nil {
+		rows.columns = f.columns(rows, out)
+	}
+	y := rows.columns[fields[len(fields)-1]]
+	if len(fields) == 1 {
+		return curve.Curve{Y: y.values}, y.err
+	}
+	x := rows.columns[fields[0]]
+	return curve.Curve{X: x.values, Y: y.values}, cmp.Or(x.err, y.err)
+}
+
+// fieldsOf are the fields that an output is read from: x and y of a curve, or one.
+func fieldsOf(out bench.Output) ([]int, error) {
+	if out.Curve == nil {
+		return []int{out.Table.Field}, nil
 	}
 	x, xErr := strconv.Atoi(out.Curve.X)
 	y, yErr := strconv.Atoi(out.Curve.Y)
 	if xErr != nil || yErr != nil || x < 1 || y < 1 {
-		return c, fmt.Errorf("in a table the fields of a curve are numbers from 1, not %s and %s", out.Curve.X, out.Curve.Y)
+		return nil, fmt.Errorf("in a table the fields of a curve are numbers from 1, not %s and %s", out.Curve.X, out.Curve.Y)
 	}
-	if c.X, err = column(rows, x, out); err == nil {
-		c.Y, err = column(rows, y, out)
+	return []int{x, y}, nil
+}
+
+// A column has the numbers of a field, or why it has none.
+type column struct {
+	values []float64
+	err    error
+}
+
+// columns reads the fields that outputs ask of a table, all in one go through its rows.
+func (f *resultFiles) columns(rows *block, out bench.Output) map[int]*column {
+	columns := map[int]*column{}
+	for _, other := range f.outputs {
+		if other.Table == nil || tableName(other) != tableName(out) {
+			continue
+		}
+		fields, err := fieldsOf(other)
+		for _, field := range fields {
+			columns[field] = &column{values: make([]float64, rows.rows), err: err}
+		}
 	}
-	return c, err
+	rows.each(func(i int, line []byte) {
+		spans := plain.LogSpans(line)
+		for field, c := range columns {
+			switch {
+			case c.err != nil:
+			case field > len(spans):
+				c.err = looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(spans), field, plain.Short(string(line))), file: out.File, wanted: string(line)}
+			default:
+				var err error
+				if c.values[i], err = plain.Number(string(line[spans[field-1][0]:spans[field-1][1]]), out.File); err != nil {
+					c.err = looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: string(line)}
+				}
+			}
+		}
+	})
+	return columns
+}
+
+// tableName is the same for outputs that are read from one table.
+func tableName(out bench.Output) string {
+	return fmt.Sprintf("%s\x00%s\x00%d", out.File, out.Table.After, out.Which)
 }
 
 // A block holds the lines of a table, as fields they would take many times the room. Pages do not move while it grows.
 type block struct {
-	pages []page
-	rows  int
+	pages   []page
+	rows    int
+	columns map[int]*column // by field, once one was asked for
 }
 
 type page struct {
@@ -45,12 +100,17 @@ type page struct {
 	ends []int32 // of each line in it
 }
 
-const pageSize = 1 << 20
+// Pages are the larger the more there are: most tables are small.
+const (
+	firstPage = 4 << 10
+	mostPage  = 1 << 20
+)
 
 func (b *block) add(line []byte) {
 	last := len(b.pages) - 1
 	if last < 0 || len(b.pages[last].text)+len(line) > cap(b.pages[last].text) {
-		b.pages = append(b.pages, page{text: make([]byte, 0, max(pageSize, len(line)))})
+		size := min(firstPage<<min(last+1, 16), mostPage)
+		b.pages = append(b.pages, page{text: make([]byte, 0, max(size, len(line)))})
 		last++
 	}
 	p := &b.pages[last]
@@ -59,39 +119,22 @@ func (b *block) add(line []byte) {
 	b.rows++
 }
 
-// each calls visit for the fields of each row, until that returns an error.
-func (b *block) each(visit func(i int, row []string) error) error {
+// each calls visit for each line.
+func (b *block) each(visit func(i int, line []byte)) {
 	i := 0
 	for _, p := range b.pages {
 		from := int32(0)
 		for _, end := range p.ends {
-			if err := visit(i, plain.Fields(p.text[from:end])); err != nil {
-				return err
-			}
+			visit(i, p.text[from:end])
 			from = end
 			i++
 		}
 	}
-	return nil
-}
-
-func column(rows *block, field int, out bench.Output) ([]float64, error) {
-	values := make([]float64, rows.rows)
-	err := rows.each(func(i int, row []string) (err error) {
-		if field > len(row) {
-			return looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(row), field, plain.Short(strings.Join(row, " "))), file: out.File, wanted: strings.Join(row, " ")}
-		}
-		if values[i], err = plain.Number(row[field-1], out.File); err != nil {
-			return looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: strings.Join(row, " ")}
-		}
-		return nil
-	})
-	return values, err
 }
 
 // rows finds the block of a table, each once for all outputs that are read from it.
 func (f *resultFiles) rows(out bench.Output) (*block, error) {
-	name := fmt.Sprintf("%s\x00%s\x00%d", out.File, out.Table.After, out.Which)
+	name := tableName(out)
 	if rows, known := f.tables[name]; known {
 		return rows, nil
 	}
