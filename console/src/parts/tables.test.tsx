@@ -7,6 +7,7 @@ import { select, selectionOf } from '../api/selection'
 import { tableOf } from '../test.table'
 import { EvaluationsTable } from './EvaluationsTable'
 import { InputsTable } from './InputsTable'
+import { Remarks } from './Remarks'
 import { RequirementsTable } from './RequirementsTable'
 import { StartStudy } from './StartStudy'
 import { Trouble } from './Trouble'
@@ -149,5 +150,14 @@ describe('Trouble', () => {
     const problems = [{ file: 'a.bench.yaml', line: 4, message: 'upside down' }]
     render(<Trouble error={new Answer({ title: '', status: 422, detail: 'x', problems })} />)
     expect(screen.getByRole('alert').textContent).toBe('a.bench.yaml, line 4: upside down')
+  })
+})
+
+describe('Remarks', () => {
+  it('are said one below the other, and nothing is where there are none', () => {
+    const { container } = render(<Remarks remarks={[]} />)
+    expect(container.innerHTML).toBe('')
+    render(<Remarks remarks={['spare enters nothing', 'cost.xlsx is for LibreOffice']} />)
+    expect(screen.getAllByRole('note').map((e) => e.textContent)).toEqual(['spare enters nothing', 'cost.xlsx is for LibreOffice'])
   })
 })
