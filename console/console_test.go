@@ -212,6 +212,12 @@ func TestANumberOfADeckBecomesAnInput(t *testing.T) {
 		i.dispatchEvent(new Event('input', {bubbles: true})); document.getElementById('take-others').click(); return true })()`
 	_, err := chromedp.Run(p, chromedp.Evaluate[bool](fill))
 	require.NoError(t, err)
+	p.press("8.0") // another one meanwhile: the page stays
+	p.sees("A new input: nominal 8")
+	p.press("7.5")
+	p.sees("A new input: nominal 7.5")
+	_, err = chromedp.Run(p, chromedp.Evaluate[bool](fill))
+	require.NoError(t, err)
 	p.press("Take")
 	p.draws(".number.taken", 2)
 	text, err := os.ReadFile(p.file)

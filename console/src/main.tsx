@@ -9,7 +9,9 @@ import { App } from './App'
 
 const queries = new QueryClient({
   defaultOptions: {
+    mutations: { networkMode: 'always' },
     queries: {
+      networkMode: 'always', // the service is on this machine: it answers without a network
       staleTime: 30_000, // live events say what has changed
       retry: (count, error) => !(error instanceof Answer) && count < 3,
     },

@@ -3,7 +3,7 @@ import { renderHook, waitFor } from '@testing-library/react'
 import type { ReactNode } from 'react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { encodeTable, tableOf } from '../test.table'
-import { takeRun, useTable } from './queries'
+import { takeRun, useRuns, useTable } from './queries'
 import { Answer, request } from './request'
 import { cellOf, columnOf, decodeTable, joinTables, markOf, marksOf, settledRows, sortedRows } from './table'
 import type { Run } from './types'
@@ -41,6 +41,18 @@ describe('a run that has changed', () => {
     takeRun(queries, run(3))
     expect(queries.getQueryData<Run[]>(['runs', 'drum'])!.map((r) => [r.run, r.evaluations])).toEqual([[3, 0], [2, 9], [1, 0]])
     expect(queries.getQueryData<Run>(['run', 2])).toMatchObject({ evaluations: 9, changes: ['load: 1 -> 2'], newest: 4 })
+  })
+  it('is not undone by a list that was asked before, and comes late', async () => {
+    const queries = new QueryClient()
+    let send: (response: Response) => void = () => {}
+    vi.stubGlobal('fetch', () => new Promise<Response>((resolve) => (send = resolve)))
+    queries.setQueryData(['runs', 'drum'], [run(2, { version: 1 })])
+    const wrapper = ({ children }: { children: ReactNode }) => <QueryClientProvider client={queries}>{children}</QueryClientProvider>
+    const { result } = renderHook(() => useRuns('drum'), { wrapper })
+    await waitFor(() => expect(result.current.isFetching).toBe(true))
+    takeRun(queries, run(2, { version: 5, state: 'finished' }))
+    send(answer({ runs: [run(3), run(2, { version: 2, state: 'queued' })] }))
+    await waitFor(() => expect(result.current.data?.map((r) => [r.run, r.state])).toEqual([[3, 'running'], [2, 'finished']]))
   })
   it('leaves a list alone that was never asked for', () => {
     const queries = new QueryClient()

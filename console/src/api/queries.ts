@@ -12,14 +12,26 @@ export const useBench = (name: string, revision?: number) =>
     queryFn: () => request<Bench>('GET', benchPath(name) + (revision ? `?revision=${revision}` : '')),
   })
 
+/** The later of two states of a run: an answer that comes late never undoes an event. */
+const later = (a: Run | undefined, b: Run): Run => (a && a.version > b.version ? a : b)
+
+/** The runs of an answer, each as late as it is known. */
+const laterOfEach = (known: Run[] | undefined, answered: Run[]): Run[] => answered.map((run) => later(known?.find((r) => r.run === run.run), run))
+
 export const useRuns = (bench: string) =>
   useQuery({
     queryKey: ['runs', bench],
+    structuralSharing: (known, answered) => laterOfEach(known as Run[] | undefined, answered as Run[]),
     queryFn: async () => (await request<{ runs: Run[] }>('GET', `/v1/runs?limit=200&bench=${encodeURIComponent(bench)}`)).runs,
   })
 
 export const useRun = (id: number | undefined) =>
-  useQuery({ queryKey: ['run', id], queryFn: () => request<Run>('GET', `/v1/runs/${id}`), enabled: id !== undefined })
+  useQuery({
+    queryKey: ['run', id],
+    queryFn: () => request<Run>('GET', `/v1/runs/${id}`),
+    enabled: id !== undefined,
+    structuralSharing: (known, answered) => ({ ...(answered as Run), ...later(known as Run | undefined, answered as Run) }),
+  })
 
 /** What a run has found until now: asked again whenever that has changed. */
 export const useResult = (run: Run | undefined) =>
@@ -66,9 +78,6 @@ function newestTable(queries: QueryClient, run: number): Table | undefined {
   const all = queries.getQueriesData<{ table: Table }>({ queryKey: ['table', run] }).map(([, data]) => data?.table)
   return all.filter((table) => table !== undefined).sort((a, b) => b.rows - a.rows)[0]
 }
-
-/** The later of two states of a run: an answer that comes late never undoes an event. */
-const later = (a: Run | undefined, b: Run): Run => (a && a.version > b.version ? a : b)
 
 /** Puts a run that has changed into everything that shows it. */
 export function takeRun(queries: QueryClient, run: Run) {

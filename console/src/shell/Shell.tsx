@@ -1,10 +1,11 @@
 import { Dropdown } from 'react-bootstrap'
-import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router'
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 import { useLive, type Connection } from '../api/live'
 import { useBench, useRuns } from '../api/queries'
 import type { Bench, BenchSummary, Run } from '../api/types'
 import { Hatching } from '../parts/MarginBar'
 import { Trouble } from '../parts/Trouble'
+import { Boundary } from './Boundary'
 import { Knot } from './Knot'
 import { useTheme } from './theme'
 
@@ -16,6 +17,7 @@ const places = ['model', 'explore', 'improve', 'decide', 'prove'] as const
 /** The frame of every page: which bench, the five places as knots of a rope, and whether the page is live. */
 export function Shell({ benches }: { benches: BenchSummary[] }) {
   const name = useParams().bench ?? ''
+  const { pathname } = useLocation()
   const bench = useBench(name)
   const runs = useRuns(name)
   const connection = useLive()
@@ -39,7 +41,11 @@ export function Shell({ benches }: { benches: BenchSummary[] }) {
       <Hatching />
       {bench.error && <Trouble error={bench.error} />}
       {runs.error && <Trouble error={runs.error} />}
-      {bench.data && runs.data && <Outlet context={{ bench: bench.data, runs: runs.data } satisfies Place} />}
+      {bench.data && runs.data && (
+        <Boundary key={pathname}>
+          <Outlet context={{ bench: bench.data, runs: runs.data } satisfies Place} />
+        </Boundary>
+      )}
     </>
   )
 }
