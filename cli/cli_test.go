@@ -74,8 +74,17 @@ func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
 func TestARunWithoutValuesSaysWhy(t *testing.T) {
 	t.Parallel()
 	_, run := example()
-	run.Best, run.Usable, run.LastFailure = nil, 0, "no licence"
-	assert.Contains(t, rendered(func(v view) { v.run(run) }), "No evaluation gave values. The last one: no licence")
+	run.Best, run.Usable, run.Failures = nil, 0, []result.Failure{{Reason: "no licence", Count: 3, Evaluation: 2}, {Reason: "no mesh", Count: 1, Evaluation: 5}}
+	text := rendered(func(v view) { v.run(run) })
+	assert.Contains(t, text, "! No evaluation gave values.\n  3 times, first in evaluation 2: no licence\n  1 time, first in evaluation 5: no mesh\n")
+
+	_, some := example()
+	some.Failures = []result.Failure{{Reason: "no licence", Count: 2, Evaluation: 2}}
+	text = rendered(func(v view) { v.run(some) })
+	assert.NotContains(t, text, "what is best may lie where they did", "two of a hundred are no doubt")
+	assert.Contains(t, text, "2 times, first in evaluation 2: no licence")
+	some.Failed = 20
+	assert.Contains(t, rendered(func(v view) { v.run(some) }), "! 20 of 99 evaluations failed: what is best may lie where they did.")
 }
 
 func TestAnInfeasibleBestIsSaidSo(t *testing.T) {

@@ -213,13 +213,32 @@ func (v view) run(r found) {
 		}
 		v.line("")
 	}
-	if r.Usable == 0 && !r.AtWork() && r.LastFailure != "" {
-		v.line("No evaluation gave values. The last one: %s\n", r.LastFailure)
-	}
+	v.failures(r)
 	if r.Best == nil {
 		return
 	}
 	v.best(r)
+}
+
+// manyFailed is the share of evaluations whose failure puts the answer in doubt: what is best may lie where they failed.
+const manyFailed = 0.05
+
+// failures says why evaluations failed, how often, and where many did that the answer hangs on it.
+func (v view) failures(r found) {
+	if len(r.Failures) == 0 {
+		return
+	}
+	tried := r.Evaluations - r.NotTried
+	switch {
+	case r.Usable == 0 && !r.AtWork():
+		v.line("%s", v.ochre("! No evaluation gave values."))
+	case float64(r.Failed) > manyFailed*float64(tried):
+		v.line("%s", v.ochre(fmt.Sprintf("! %s of %s failed: what is best may lie where they did.", plain.Show(float64(r.Failed)), plural(tried, "evaluation"))))
+	}
+	for _, f := range r.Failures {
+		v.line("  %s, first in evaluation %d: %s", plural(f.Count, "time"), f.Evaluation, f.Reason)
+	}
+	v.line("")
 }
 
 func prefixed(prefix, words string) string {

@@ -321,7 +321,17 @@ func TestFailuresAreOutcomesAndAreTriedAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, core.Failed, outcomes[0].State)
 	failed := journal.commits[len(journal.commits)-1][0]
-	assert.Equal(t, []string{"no licence", "sorry"}, []string{failed.Reason, failed.Tail}, "no terminal is commanded by a solver")
+	assert.Equal(t, []string{"no licence (the last of 2 tries)", "sorry"}, []string{failed.Reason, failed.Tail}, "no terminal is commanded by a solver")
+	e.calls.Store(0)
+	e.fail = func(call int32) error {
+		if call == 1 {
+			return &solver.Failure{State: core.TimedOut, Reason: "it hung"}
+		}
+		return nil
+	}
+	outcomes, err = dispatcher(t, c).Evaluate(t.Context(), designs(1))
+	require.NoError(t, err)
+	assert.Equal(t, core.OK, outcomes[0].State, "one that hung is tried again, too")
 	e.calls.Store(0)
 	e.fail = func(int32) error { return errors.New("the folder is gone") }
 	_, err = dispatcher(t, c).Evaluate(t.Context(), designs(1))

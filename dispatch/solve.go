@@ -126,9 +126,14 @@ func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
 			return fmt.Errorf("evaluation %d: %w", record.Number, err)
 		}
 		record.State, record.Reason, record.Tail, record.Steps = failure.State, plain.Printable(failure.Reason), plain.Printable(failure.Tail), failure.Steps
-		if failure.State != core.Failed || try >= d.Retry {
-			return d.commit(q, []int{i})
+		again := failure.State == core.Failed || failure.State == core.TimedOut
+		if again && try < d.Retry {
+			continue
 		}
+		if try > 0 {
+			record.Reason += fmt.Sprintf(" (the last of %d tries)", try+1)
+		}
+		return d.commit(q, []int{i})
 	}
 }
 

@@ -18,6 +18,15 @@ type Parts struct {
 	Search  *Search  `json:"search,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Failures are the reasons for which evaluations failed, the most frequent first.
+	Failures []Failure `json:"failures,omitempty"`
+}
+
+// A Failure is a reason for which evaluations failed.
+type Failure struct {
+	Reason     string `json:"reason"` // of the first of them; numbers in it may be others in the others
+	Count      int    `json:"count"`
+	Evaluation int    `json:"evaluation"` // the first of them
 }
 
 // A Design is an evaluation with its values and verdicts.

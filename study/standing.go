@@ -17,6 +17,7 @@ type standing struct {
 	objective int // column; -1: none
 
 	counts  result.Counts
+	failed  failures
 	best    *evaluation
 	nominal *evaluation
 	lastWhy string // why the latest failure failed
@@ -32,7 +33,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), objective: -1}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), objective: -1, failed: failures{}}
 	if len(a.Problem.Objectives) > 0 {
 		s.objective = a.Problem.Objectives[0].Value
 	}
@@ -69,6 +70,7 @@ func (s *standing) count(record dispatch.Record) {
 	case core.Failed, core.TimedOut:
 		s.counts.Failed++
 		s.lastWhy = record.Reason
+		s.failed.add(record)
 	}
 }
 
@@ -100,6 +102,7 @@ func (s *standing) describe(e *evaluation) *result.Design {
 
 // parts are those that every kind of study has.
 func (s *standing) parts(p result.Parts) result.Parts {
+	p.Failures = s.failed.list()
 	p.Nominal, p.Best = s.describe(s.nominal), s.describe(s.best)
 	if p.Best != nil {
 		p.AtEnds = s.asked.Model.AtEnds(s.best.design)

@@ -84,6 +84,17 @@ func TestTheBestDoesNotHangOnTheOrder(t *testing.T) {
 	assert.Nil(t, s.parts(result.Parts{}).Best, "a sample has none")
 }
 
+func TestFailuresAreGroupedByTheirReasons(t *testing.T) {
+	t.Parallel()
+	s := newStanding(asked(t, Question{Study: "best"}))
+	for i, reason := range []string{"not converged after 100", "no licence", "not converged after 73", "not converged after 100", "no licence", "no mesh", "not converged after 9"} {
+		number := 7 - i // they end in any order
+		s.see([]dispatch.Record{{Number: number, State: []core.State{core.Failed, core.TimedOut}[i%2], Reason: reason, Design: []float64{20}}})
+	}
+	assert.Equal(t, []result.Failure{{Reason: "not converged after 9", Count: 4, Evaluation: 1}, {Reason: "no licence", Count: 2, Evaluation: 3}, {Reason: "no mesh", Count: 1, Evaluation: 2}}, s.parts(result.Parts{}).Failures)
+	assert.Empty(t, newStanding(asked(t, Question{Study: "best"})).parts(result.Parts{}).Failures)
+}
+
 func TestTheNominalDesignIsTheNominalDesign(t *testing.T) {
 	t.Parallel()
 	s := newStanding(asked(t, Question{Study: "best", Hold: map[string]bench.Value{"load": bench.Number(90)}}))

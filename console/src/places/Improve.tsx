@@ -8,6 +8,7 @@ import { ConvergenceFigure } from '../parts/ConvergenceFigure'
 import { CurveFigure } from '../parts/CurveFigure'
 import { EvaluationsTable } from '../parts/EvaluationsTable'
 import { InputStrips } from '../parts/InputStrips'
+import { Failures } from '../parts/Failures'
 import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
 import { RequirementsTable } from '../parts/RequirementsTable'
@@ -220,7 +221,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
           {found.sample.feasible} of {found.sample.usable} designs with values meet every requirement.
         </p>
       )}
-      {!atWork(run) && run.usable === 0 && run.last_failure && <p className="note">No evaluation gave values. The last one: {run.last_failure}</p>}
+      {found?.failures && <Failures failures={found.failures} run={run} />}
       {run.changes && run.changes.length > 0 && (
         <div className="note">
           The bench has changed since this run, and is at revision {run.newest}: {run.changes.join('; ')}.

@@ -31,11 +31,11 @@ const best = (more: Partial<Design> = {}): Design => ({
   requirements: { R1: { verdict: 'met', value: 5.2, margin: 0.2 } }, ...more,
 })
 
-type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample'>>
+type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'failures'>>
 
 /** A run for the service that stands in, with what it has found. */
-const run = (id: number, kind: string, { best, nominal, at_ends, sample, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
-  found_parts: { best, nominal, at_ends, sample }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
+const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
+  found_parts: { best, nominal, at_ends, sample, failures }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
   run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
   reason: 'the budget is used up', budget: 10, created: '', elapsed: 1, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
   ...more,
@@ -155,8 +155,9 @@ describe('Improve', () => {
     expect(text()).toContain('at its guessed upper end')
   })
   it('says why nothing has values', async () => {
-    show('improve/3', [run(3, 'optimize', { usable: 0, last_failure: 'no licence' })])
-    await screen.findByText(/No evaluation gave values. The last one: no licence/)
+    show('improve/3', [run(3, 'optimize', { usable: 0, failures: [{ reason: 'no licence', count: 10, evaluation: 1 }] })])
+    await screen.findByText(/No evaluation gave values./)
+    expect(text()).toContain('10 times, first in evaluation 1: no licence')
   })
 })
 
