@@ -18,11 +18,11 @@ const (
 // failures groups the evaluations that failed by their reasons.
 type failures map[string]*result.Failure
 
-var digits = regexp.MustCompile(`[0-9]+`)
+var numbers = regexp.MustCompile(`[-+]?[0-9][0-9.,]*`)
 
 // add takes note of a record that failed. Reasons that differ in numbers only are one.
 func (f failures) add(record dispatch.Record) {
-	key := digits.ReplaceAllString(record.Reason, "0")
+	key := numbers.ReplaceAllString(record.Reason, "0")
 	known := f[key]
 	switch {
 	case known == nil && len(f) >= mostReasons:
