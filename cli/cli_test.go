@@ -76,7 +76,7 @@ func TestARunWithoutValuesSaysWhy(t *testing.T) {
 	_, run := example()
 	run.Best, run.Usable, run.Failures = nil, 0, []result.Failure{{Reason: "no licence", Count: 3, Evaluation: 2}, {Reason: "no mesh", Count: 1, Evaluation: 5}}
 	text := rendered(func(v view) { v.run(run) })
-	assert.Contains(t, text, "! No evaluation gave values.\n  3 times, first in evaluation 2: no licence\n  1 time, first in evaluation 5: no mesh\n")
+	assert.Contains(t, text, "! No evaluation gave values.\n- 3 times, first in evaluation 2: no licence\n- 1 time, first in evaluation 5: no mesh\n")
 
 	_, some := example()
 	some.Failures = []result.Failure{{Reason: "no licence", Count: 2, Evaluation: 2}}

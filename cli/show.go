@@ -236,7 +236,7 @@ func (v view) failures(r found) {
 		v.line("%s", v.ochre(fmt.Sprintf("! %s of %s failed: what is best may lie where they did.", plain.Show(float64(r.Failed)), plural(tried, "evaluation"))))
 	}
 	for _, f := range r.Failures {
-		v.line("  %s, first in evaluation %d: %s", plural(f.Count, "time"), f.Evaluation, f.Reason)
+		v.line("- %s, first in evaluation %d: %s", plural(f.Count, "time"), f.Evaluation, f.Reason)
 	}
 	v.line("")
 }
