@@ -3,6 +3,7 @@ package dynamics
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // guards are the values on whose passing the modes hang, as evaluated last.
@@ -39,7 +40,7 @@ func (r *run) follow(t float64, y []float64, held []int) {
 		r.evaluate(t, y)
 		changed := false
 		for _, k := range r.changes(r.guards()) {
-			if !contains(held, k) {
+			if !slices.Contains(held, k) {
 				r.modes()[k], changed, r.current = r.mode(k, r.guards()[k]), true, false
 			}
 		}
@@ -47,15 +48,6 @@ func (r *run) follow(t float64, y []float64, held []int) {
 			return
 		}
 	}
-}
-
-func contains(all []int, k int) bool {
-	for _, one := range all {
-		if one == k {
-			return true
-		}
-	}
-	return false
 }
 
 // holds is true where the modes are still those that the formulas give.

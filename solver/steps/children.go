@@ -36,6 +36,7 @@ type trace struct {
 	began  uint64 // when it was started, in ticks since the machine was
 	group  int    // of processes
 	stays  bool   // beyond an evaluation; it leaves nobody behind
+	ending bool   // it has ended, and is looked after
 }
 
 // startAsOwn starts a program such that it is never taken for an orphan.
@@ -106,8 +107,11 @@ func (p *process) leftBehind() (mine []int) {
 			return nil
 		}
 		for _, pid := range alive {
-			if p.left(traceOf(pid)) {
+			switch orphan := traceOf(pid); {
+			case p.left(orphan):
 				mine = append(mine, pid)
+			case ownerless(orphan):
+				killAll([]int{pid}) // of a step that has ended without being told of it
 			}
 		}
 	}
@@ -117,20 +121,38 @@ func (p *process) leftBehind() (mine []int) {
 // left says whether an orphan belongs to this evaluation: by its mark, by the folder in which it works, or, where it has given
 // up both, because no other program is at work that can have left it.
 func (p *process) left(orphan trace) bool {
-	switch {
-	case orphan.id == p.id || within(orphan.folder, p.folder):
+	if orphan.id == p.id || within(orphan.folder, p.folder) {
 		return true
-	case orphan.began < p.began:
-		return false
 	}
+	return orphan.began >= p.began && !ownedByAnother(orphan, p.pid, func(other trace) bool { return !other.ending })
+}
+
+// ownerless is true for an orphan that no program left which is at work or just ending.
+func ownerless(orphan trace) bool {
+	return !ownedByAnother(orphan, 0, func(trace) bool { return true })
+}
+
+// ownedByAnother is true where a program other than pid has left an orphan, or may have: then it must be a candidate.
+func ownedByAnother(orphan trace, pid int, candidate func(trace) bool) bool {
 	own.Lock()
 	defer own.Unlock()
-	for _, other := range own.programs {
-		if other.id == orphan.id || within(orphan.folder, other.folder) || other.began <= orphan.began && !other.stays {
-			return false // when that one ends, it is looked at again
+	for other, t := range own.programs {
+		switch {
+		case other == pid:
+		case t.id == orphan.id, within(orphan.folder, t.folder), t.began <= orphan.began && !t.stays && candidate(t):
+			return true // when that one ends, it is looked at again
 		}
 	}
-	return true
+	return false
+}
+
+// ending notes that a program has ended and is looked after: what may be of another that is still at work is left to that.
+func ending(pid int) {
+	own.Lock()
+	defer own.Unlock()
+	t := own.programs[pid]
+	t.ending = true
+	own.programs[pid] = t
 }
 
 func within(path, folder string) bool {

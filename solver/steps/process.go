@@ -36,6 +36,7 @@ type process struct {
 	path   string // PATH
 	id     string
 	began  uint64 // once it is started, as a trace has it
+	pid    int
 }
 
 // start runs the program to its end and makes sure that nothing of it is left. It returns a *solver.Failure where
@@ -64,8 +65,9 @@ func (p *process) start(ctx context.Context) error {
 	defer closeFiles()
 	started, waitErr := startAsOwn(command, p.id)
 	if p.began = started.began; waitErr == nil {
-		waitErr = command.Wait()
-		disown(command.Process.Pid)
+		p.pid, waitErr = command.Process.Pid, command.Wait()
+		ending(p.pid)
+		defer disown(p.pid) // not before it is looked who was left behind: another step would claim them
 	}
 	left := p.endChildren(command)
 	switch {
