@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"runtime"
 	"sync/atomic"
@@ -80,22 +81,38 @@ func evaluatorPace(ctx context.Context) (figure, error) {
 	return figure{name: "g04 through the evaluator, without the journal", asked: "500,000 a second", measured: plain.Show(pace) + " a second", reached: pace >= 500_000}, nil
 }
 
-// formulaModels measures formula models: the evaluator alone, and a whole run with its journal.
-func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
-	alone, err := evaluatorPace(ctx)
+// openedRuns are the runs of one problem in a folder of their own.
+type openedRuns struct {
+	*study.Runs
+	store    *store.Store
+	revision int
+}
+
+func openRuns(folder, name string, notice func(study.Run)) (openedRuns, error) {
+	b, content, err := problem(name)
 	if err != nil {
-		return nil, err
+		return openedRuns{}, err
 	}
 	s, err := store.Open(folder)
 	if err != nil {
-		return nil, err
+		return openedRuns{}, err
 	}
-	defer s.Close()
-	b, content, err := problem("g04")
+	saved, err := s.SaveRevision(name, folder, b.Title, content)
 	if err != nil {
-		return nil, err
+		return openedRuns{}, errors.Join(err, s.Close())
 	}
-	saved, err := s.SaveRevision("g04", folder, b.Title, content)
+	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: folder}, notice)
+	if err != nil {
+		return openedRuns{}, errors.Join(err, s.Close())
+	}
+	return openedRuns{Runs: runs, store: s, revision: saved.Revision}, nil
+}
+
+func (r openedRuns) close() error { return errors.Join(r.Close(), r.store.Close()) }
+
+// formulaModels measures formula models: the evaluator alone, and a whole run with its journal.
+func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
+	alone, err := evaluatorPace(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -106,7 +123,7 @@ func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
 		runtime.ReadMemStats(&stats)
 		return int64(stats.HeapAlloc)
 	}
-	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: folder}, func(run study.Run) {
+	runs, err := openRuns(folder, "g04", func(run study.Run) {
 		if run.Evaluations > evaluations*9/10 && at.Load() == 0 {
 			kept.Store(heap() - before.Load())
 			at.Store(int64(run.Evaluations))
@@ -115,9 +132,9 @@ func formulaModels(ctx context.Context, _, folder string) ([]figure, error) {
 	if err != nil {
 		return nil, err
 	}
-	defer runs.Close()
+	defer runs.close()
 	before.Store(heap())
-	run, err := runs.Start("g04", saved.Revision, study.Question{Study: "long", Seed: 1, Evaluations: evaluations})
+	run, err := runs.Start("g04", runs.revision, study.Question{Study: "long", Seed: 1, Evaluations: evaluations})
 	if err != nil {
 		return nil, err
 	}

@@ -7,8 +7,6 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/plan"
-	"ropebench/dispatch"
-	"ropebench/store"
 	"ropebench/study"
 )
 
@@ -20,27 +18,14 @@ const (
 // stopping measures how long a stop takes while a sample of 2 million formula designs is prepared and evaluated, and while a
 // batch of as many is.
 func stopping(ctx context.Context, _, folder string) ([]figure, error) {
-	s, err := store.Open(folder)
+	runs, err := openRuns(folder, "g04", func(study.Run) {})
 	if err != nil {
 		return nil, err
 	}
-	defer s.Close()
-	b, content, err := problem("g04")
-	if err != nil {
-		return nil, err
-	}
-	saved, err := s.SaveRevision("g04", folder, b.Title, content)
-	if err != nil {
-		return nil, err
-	}
-	runs, err := study.NewRuns(s, study.Engine{Slots: dispatch.NewSlots(2), Folder: folder}, func(study.Run) {})
-	if err != nil {
-		return nil, err
-	}
-	defer runs.Close()
+	defer runs.close()
 	longest := time.Duration(0)
 	for _, after := range []time.Duration{0, 50 * time.Millisecond, 200 * time.Millisecond, time.Second, 3 * time.Second} {
-		run, err := runs.Start("g04", saved.Revision, study.Question{Kind: "sample", Study: "flood", Seed: 1, Fresh: true})
+		run, err := runs.Start("g04", runs.revision, study.Question{Kind: "sample", Study: "flood", Seed: 1, Fresh: true})
 		if err != nil {
 			return nil, err
 		}
