@@ -72,7 +72,7 @@ type Workbook struct {
 	File string
 	Set  []CellInput
 	By   string // what calculates it: workbook.ByOffice, or "" for the bench itself
-	Why  string // why that is so, where the file does not say it
+	Why  string // what the bench cannot calculate itself, where By does not come from the file
 }
 
 // A CellInput is a cell that gets the value of an input, or of a value derived from inputs alone.

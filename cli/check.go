@@ -38,7 +38,7 @@ func (a *App) checkCommand() *cobra.Command {
 				return err
 			}
 			a.say("%s is valid: %s, %d of them varied; %s; %s, %s.", args[0],
-				plural(len(b.Inputs), "input"), len(b.Varied()), words.Solver(b), plural(len(b.Requirements), "requirement"), studies(len(b.Studies)))
+				plain.Count(len(b.Inputs), "input"), len(b.Varied()), words.Solver(b), plain.Count(len(b.Requirements), "requirement"), studies(len(b.Studies)))
 			if err := a.showPlaces(b, content); err != nil {
 				return err
 			}

@@ -10,6 +10,8 @@ import (
 	"path/filepath"
 	"strings"
 
+	"ropebench/bench/plain"
+
 	"github.com/spf13/cobra"
 )
 
@@ -32,7 +34,7 @@ func (a *App) exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			a.say("%s of %s in %s", plural(count, "file"), args[0], args[1])
+			a.say("%s of %s in %s", plain.Count(count, "file"), args[0], args[1])
 			return nil
 		},
 	}

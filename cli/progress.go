@@ -81,7 +81,7 @@ func (p *progress) line(run api.Run) string {
 // done says how many evaluations are made, of how many.
 func done(run api.Run) string {
 	if run.Budget == 0 {
-		return plural(run.Evaluations, "evaluation")
+		return plain.Count(run.Evaluations, "evaluation")
 	}
 	return fmt.Sprintf("%d of %d", run.Evaluations, run.Budget)
 }

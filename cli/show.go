@@ -233,10 +233,10 @@ func (v view) failures(r found) {
 	case r.Usable == 0 && !r.AtWork():
 		v.line("%s", v.ochre("! No evaluation gave values."))
 	case float64(r.Failed) > manyFailed*float64(tried):
-		v.line("%s", v.ochre(fmt.Sprintf("! %s of %s failed: what is best may lie where they did.", plain.Show(float64(r.Failed)), plural(tried, "evaluation"))))
+		v.line("%s", v.ochre(fmt.Sprintf("! %s of %s failed: what is best may lie where they did.", plain.Show(float64(r.Failed)), plain.Count(tried, "evaluation"))))
 	}
 	for _, f := range r.Failures {
-		v.line("- %s, first in evaluation %d: %s", plural(f.Count, "time"), f.Evaluation, f.Reason)
+		v.line("- %s, first in evaluation %d: %s", plain.Count(f.Count, "time"), f.Evaluation, f.Reason)
 	}
 	v.line("")
 }
@@ -250,7 +250,7 @@ func prefixed(prefix, words string) string {
 
 // counts says how the evaluations of a run ended.
 func counts(r api.Run) string {
-	parts := []string{plural(r.Evaluations, "evaluation")}
+	parts := []string{plain.Count(r.Evaluations, "evaluation")}
 	for _, p := range []struct {
 		n     int
 		words string
@@ -260,13 +260,6 @@ func counts(r api.Run) string {
 		}
 	}
 	return strings.Join(parts, ", ") + fmt.Sprintf("; %.3g s at work", r.Elapsed)
-}
-
-func plural(n int, word string) string {
-	if n == 1 {
-		return "1 " + word
-	}
-	return fmt.Sprintf("%s %ss", plain.Show(float64(n)), word)
 }
 
 // best shows the design that a run found: the objective first, then requirements and inputs.

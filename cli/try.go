@@ -149,7 +149,7 @@ func (v view) evaluationState(p tried) string {
 			missed++
 		}
 	}
-	return v.ochre(fmt.Sprintf("%s %s missed", markInfeasible, plural(missed, "requirement")))
+	return v.ochre(fmt.Sprintf("%s %s missed", markInfeasible, plain.Count(missed, "requirement")))
 }
 
 // outsideRanges warns of inputs that no study would try.

@@ -45,6 +45,14 @@ func thousands(digits string) string {
 // With writes a value with its unit.
 func With(value float64, unit string) string { return strings.TrimSpace(Show(value) + " " + unit) }
 
+// Count writes how many there are of what has a plain plural: 1 input, 3 inputs.
+func Count(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return Show(float64(n)) + " " + what + "s"
+}
+
 // Exact writes a number of the bench file as the file has it, without losing digits.
 func Exact(value float64) string { return strconv.FormatFloat(value, 'g', -1, 64) }
 

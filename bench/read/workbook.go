@@ -40,8 +40,11 @@ func checkWorkbooks(b *bench.Bench, content bench.Content) bench.Problems {
 			}
 		}
 		if w.By == workbook.ByOffice {
-			if err := workbook.FindOffice(); err != nil {
-				wrong("%s%s", w.Why, err)
+			switch err := workbook.FindOffice(); {
+			case err != nil && w.Why != "":
+				wrong("the bench cannot calculate this workbook: %s; LibreOffice would, and %s", w.Why, err)
+			case err != nil:
+				wrong("%s", err)
 			}
 		}
 	}
@@ -73,7 +76,7 @@ func checkBook(b *bench.Bench, w *bench.Workbook, text []byte) (mistakes []strin
 		return mistakes
 	}
 	if differs := book.Compare(b.CellsOf(w.File)); differs != "" {
-		w.By, w.Why = workbook.ByOffice, "the bench cannot calculate this workbook: "+differs+"; LibreOffice would, and "
+		w.By, w.Why = workbook.ByOffice, differs
 	}
 	return mistakes
 }

@@ -2,7 +2,6 @@ package words
 
 import (
 	"fmt"
-	"strings"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -21,7 +20,7 @@ func Remarks(b *bench.Bench) []string {
 	}
 	for _, step := range b.Solver.Steps {
 		if w := step.Workbook; w != nil && w.Why != "" {
-			remarks = append(remarks, fmt.Sprintf("%s: %scalculates it, as with by: %s", w.File, strings.TrimSuffix(w.Why, "would, and "), w.By))
+			remarks = append(remarks, fmt.Sprintf("%s: LibreOffice calculates it, as with by: %s, since the bench cannot: %s", w.File, w.By, w.Why))
 		}
 	}
 	for _, s := range b.Studies {

@@ -195,10 +195,10 @@ func Output(o bench.Output) string {
 // SolverWords says what the solver does, in one line.
 func Solver(b *bench.Bench) string {
 	if n := len(b.Solver.Formulas); n > 0 {
-		return plural(n, "formula")
+		return plain.Count(n, "formula")
 	}
 	if d := b.Solver.Dynamics; d != nil {
-		return fmt.Sprintf("%s over time from %s to %s", plural(len(d.States), "differential equation"), d.From.Text, d.To.Text)
+		return fmt.Sprintf("%s over time from %s to %s", plain.Count(len(d.States), "differential equation"), d.From.Text, d.To.Text)
 	}
 	var words []string
 	for _, step := range b.Solver.Steps {
@@ -206,7 +206,7 @@ func Solver(b *bench.Bench) string {
 		case step.Fill != nil:
 			words = append(words, "fill "+step.Fill.From)
 		case step.Workbook != nil:
-			words = append(words, fmt.Sprintf("set %s of %s", plural(len(step.Workbook.Set), "cell"), step.Workbook.File))
+			words = append(words, fmt.Sprintf("set %s of %s", plain.Count(len(step.Workbook.Set), "cell"), step.Workbook.File))
 		case step.Run != nil:
 			words = append(words, "run "+strings.Join(step.Run.Args, " "))
 		default:
@@ -214,13 +214,6 @@ func Solver(b *bench.Bench) string {
 		}
 	}
 	return strings.Join(words, ", then ")
-}
-
-func plural(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // ScatterWords says how the input scatters.
