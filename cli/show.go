@@ -213,30 +213,23 @@ func (v view) run(r found) {
 		}
 		v.line("")
 	}
-	v.failures(r)
+	v.failures(r.Failures)
 	if r.Best == nil {
 		return
 	}
 	v.best(r)
 }
 
-// manyFailed is the share of evaluations whose failure puts the answer in doubt: what is best may lie where they failed.
-const manyFailed = 0.05
-
-// failures says why evaluations failed, how often, and where many did that the answer hangs on it.
-func (v view) failures(r found) {
-	if len(r.Failures) == 0 {
+// failures says why evaluations failed, and how often.
+func (v view) failures(f *result.Failures) {
+	if f == nil {
 		return
 	}
-	tried := r.Evaluations - r.NotTried
-	switch {
-	case r.Usable == 0 && !r.AtWork():
-		v.line("%s", v.ochre("! No evaluation gave values."))
-	case float64(r.Failed) > manyFailed*float64(tried):
-		v.line("%s", v.ochre(fmt.Sprintf("! %s of %s failed: what is best may lie where they did.", plain.Show(float64(r.Failed)), plain.Count(tried, "evaluation"))))
+	if f.Doubt {
+		v.line("%s", v.ochre("! "+f.Says+"."))
 	}
-	for _, f := range r.Failures {
-		v.line("- %s, first in evaluation %d: %s", plain.Count(f.Count, "time"), f.Evaluation, f.Reason)
+	for _, reason := range f.Reasons {
+		v.line("- %s, first in evaluation %d: %s", plain.Count(reason.Count, "time"), reason.Evaluation, reason.Reason)
 	}
 	v.line("")
 }

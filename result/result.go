@@ -18,8 +18,15 @@ type Parts struct {
 	Search  *Search  `json:"search,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
-	// Failures are the reasons for which evaluations failed, the most frequent first.
-	Failures []Failure `json:"failures,omitempty"`
+	// Failures is absent where no evaluation failed.
+	Failures *Failures `json:"failures,omitempty"`
+}
+
+// Failures say how many evaluations failed, and why.
+type Failures struct {
+	Says    string    `json:"says"`
+	Doubt   bool      `json:"doubt"`   // so many that the answer hangs on them
+	Reasons []Failure `json:"reasons"` // the most frequent first
 }
 
 // A Failure is a reason for which evaluations failed.

@@ -26,7 +26,7 @@ var shapes = map[string]reflect.Type{
 	"Order": reflect.TypeFor[api.Order](), "FreeRange": reflect.TypeFor[bench.Range](), "Candidate": reflect.TypeFor[api.Candidate](), "Question": reflect.TypeFor[api.Question](),
 	"Run": reflect.TypeFor[api.Run](), "Runs": reflect.TypeFor[api.Runs](), "Headline": reflect.TypeFor[result.Headline](), "Design": reflect.TypeFor[result.Design](),
 	"Judgment": reflect.TypeFor[result.Judgment](), "End": reflect.TypeFor[result.End](), "Search": reflect.TypeFor[result.Search](), "Sample": reflect.TypeFor[result.Sample](),
-	"Repeats": reflect.TypeFor[result.Repeats](), "Failure": reflect.TypeFor[result.Failure](), "Result": reflect.TypeFor[api.Result](), "Evaluations": reflect.TypeFor[api.Evaluations](), "Evaluation": reflect.TypeFor[api.Evaluation](),
+	"Repeats": reflect.TypeFor[result.Repeats](), "Failures": reflect.TypeFor[result.Failures](), "Failure": reflect.TypeFor[result.Failure](), "Result": reflect.TypeFor[api.Result](), "Evaluations": reflect.TypeFor[api.Evaluations](), "Evaluation": reflect.TypeFor[api.Evaluation](),
 	"EvaluationDetail": reflect.TypeFor[api.EvaluationDetail](), "Step": reflect.TypeFor[api.Step](), "Curve": reflect.TypeFor[api.Curve](), "Derivatives": reflect.TypeFor[api.Derivatives](),
 	"ColumnsHeader": reflect.TypeFor[api.ColumnsHeader](), "ColumnOfNumbers": reflect.TypeFor[api.ColumnOfNumbers](),
 }

@@ -2,9 +2,11 @@ package study
 
 import (
 	"cmp"
+	"fmt"
 	"regexp"
 	"slices"
 
+	"ropebench/bench/plain"
 	"ropebench/dispatch"
 	"ropebench/result"
 )
@@ -36,9 +38,28 @@ func (f failures) add(record dispatch.Record) {
 	}
 }
 
-// list gives the most frequent reasons.
+// manyFailed is the share of evaluations whose failure puts an answer in doubt: what is best may lie where they failed.
+const manyFailed = 0.05
+
+// part gives the most frequent reasons, and what they mean for the answer; nil where nothing failed.
+func (f failures) part(counts result.Counts) *result.Failures {
+	if counts.Failed == 0 {
+		return nil
+	}
+	tried := counts.Evaluations - counts.NotTried
+	p := &result.Failures{Reasons: f.list(), Doubt: float64(counts.Failed) > manyFailed*float64(tried)}
+	p.Says = fmt.Sprintf("%s of %s failed", plain.Show(float64(counts.Failed)), plain.Count(tried, "evaluation"))
+	switch {
+	case counts.Usable == 0:
+		p.Says += ": none has values"
+	case p.Doubt:
+		p.Says += ": what is best may lie where they did"
+	}
+	return p
+}
+
 func (f failures) list() []result.Failure {
-	var all []result.Failure
+	all := []result.Failure{}
 	for _, one := range f {
 		all = append(all, *one)
 	}

@@ -102,7 +102,7 @@ func (s *standing) describe(e *evaluation) *result.Design {
 
 // parts are those that every kind of study has.
 func (s *standing) parts(p result.Parts) result.Parts {
-	p.Failures = s.failed.list()
+	p.Failures = s.failed.part(s.counts)
 	p.Nominal, p.Best = s.describe(s.nominal), s.describe(s.best)
 	if p.Best != nil {
 		p.AtEnds = s.asked.Model.AtEnds(s.best.design)

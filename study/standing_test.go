@@ -91,8 +91,20 @@ func TestFailuresAreGroupedByTheirReasons(t *testing.T) {
 		number := 7 - i // they end in any order
 		s.see([]dispatch.Record{{Number: number, State: []core.State{core.Failed, core.TimedOut}[i%2], Reason: reason, Design: []float64{20}}})
 	}
-	assert.Equal(t, []result.Failure{{Reason: "not converged after 9", Count: 4, Evaluation: 1}, {Reason: "no licence", Count: 2, Evaluation: 3}, {Reason: "no mesh", Count: 1, Evaluation: 2}}, s.parts(result.Parts{}).Failures)
-	assert.Empty(t, newStanding(asked(t, Question{Study: "best"})).parts(result.Parts{}).Failures)
+	assert.Equal(t, []result.Failure{{Reason: "not converged after 9", Count: 4, Evaluation: 1}, {Reason: "no licence", Count: 2, Evaluation: 3}, {Reason: "no mesh", Count: 1, Evaluation: 2}}, s.parts(result.Parts{}).Failures.Reasons)
+	assert.Equal(t, "7 of 7 evaluations failed: none has values", s.parts(result.Parts{}).Failures.Says)
+	for i := range 93 {
+		s.see([]dispatch.Record{evaluated(8+i, 20)})
+	}
+	doubted := s.parts(result.Parts{}).Failures
+	assert.Equal(t, "7 of 100 evaluations failed: what is best may lie where they did", doubted.Says)
+	assert.True(t, doubted.Doubt)
+	for i := range 100 {
+		s.see([]dispatch.Record{evaluated(101+i, 20)})
+	}
+	assert.Equal(t, "7 of 200 evaluations failed", s.parts(result.Parts{}).Failures.Says)
+	assert.False(t, s.parts(result.Parts{}).Failures.Doubt)
+	assert.Nil(t, newStanding(asked(t, Question{Study: "best"})).parts(result.Parts{}).Failures)
 }
 
 func TestTheNominalDesignIsTheNominalDesign(t *testing.T) {

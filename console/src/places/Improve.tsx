@@ -221,7 +221,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
           {found.sample.feasible} of {found.sample.usable} designs with values meet every requirement.
         </p>
       )}
-      {found?.failures && <Failures failures={found.failures} run={run} />}
+      {found?.failures && <Failures failures={found.failures} />}
       {run.changes && run.changes.length > 0 && (
         <div className="note">
           The bench has changed since this run, and is at revision {run.newest}: {run.changes.join('; ')}.

@@ -155,8 +155,8 @@ describe('Improve', () => {
     expect(text()).toContain('at its guessed upper end')
   })
   it('says why nothing has values', async () => {
-    show('improve/3', [run(3, 'optimize', { usable: 0, failures: [{ reason: 'no licence', count: 10, evaluation: 1 }] })])
-    await screen.findByText(/No evaluation gave values./)
+    show('improve/3', [run(3, 'optimize', { usable: 0, failures: { says: '10 of 10 evaluations failed: none has values', doubt: true, reasons: [{ reason: 'no licence', count: 10, evaluation: 1 }] } })])
+    await screen.findByText(/10 of 10 evaluations failed: none has values/)
     expect(text()).toContain('10 times, first in evaluation 1: no licence')
   })
 })
