@@ -105,7 +105,7 @@ func (o *office) ask(ctx context.Context, r request) (values [][]any, err error)
 	case limited.Err() != nil:
 		return nil, &solver.Failure{State: core.TimedOut, Reason: fmt.Sprintf("LibreOffice did not calculate the workbook within %s and was ended", officeLimit)}
 	default:
-		return nil, solver.Failed("LibreOffice has ended while it was asked: %s", lastLine(joined(o.said, o.said)))
+		return nil, solver.Failed("LibreOffice has ended while it was asked (%s): see that libreoffice-calc and python3-uno are installed, and try the workbook in it by hand", lastLine(joined(o.said, o.said)))
 	}
 	if err := json.Unmarshal(reply, &answer); err != nil {
 		return nil, solver.Failed("LibreOffice answered %q, which is no answer: %s", string(reply), err)
