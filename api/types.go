@@ -150,11 +150,11 @@ type Edited struct {
 
 // A Deck is a part of a deck with its numbers.
 type Deck struct {
-	Path  string      `json:"path"`
-	From  int         `json:"from"`
-	Total int         `json:"total"` // lines in all
-	Slots bool        `json:"slots"` // it has slots @[name]
-	Lines [][]Segment `json:"lines"`
+	Path   string      `json:"path"`
+	From   int         `json:"from"`
+	Total  int         `json:"total"`  // lines in all
+	Blanks bool        `json:"blanks"` // it has blanks @[name]
+	Lines  [][]Segment `json:"lines"`
 }
 
 // A Segment is a part of a line of a deck: plain text, or a number with its field and, where it is taken, the inputs that

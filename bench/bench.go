@@ -89,7 +89,7 @@ type Post struct {
 	Accept []int // status codes; nil: 200 to 299
 }
 
-// Fill writes a deck with the values of a design in it: into its slots, or at the places that Put names.
+// Fill writes a deck with the values of a design in it: into its blanks, or at the places that Put names.
 type Fill struct {
 	From string
 	To   string

@@ -118,7 +118,7 @@ func (a *App) schemaCommand() *cobra.Command {
 
 func (a *App) deckCommand() *cobra.Command {
 	return &cobra.Command{
-		Use: "deck FILE", Short: "List the numbers in a file with their addresses, ready for put", Args: cobra.ExactArgs(1),
+		Use: "deck FILE", Short: "List the numbers in a file with their places, ready for put", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			text, err := plain.ReadFile(os.OpenFile, args[0], maxDeck)
 			if err != nil {

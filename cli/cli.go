@@ -125,8 +125,8 @@ func (a *App) root() *cobra.Command {
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
 		return wrongUse("%s; see `%s --help`", err, c.CommandPath())
 	})
-	root.AddCommand(a.newCommand(), a.checkCommand(), a.deckCommand(), a.schemaCommand(), a.tryCommand(), a.runCommand(), a.watchCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(),
-		a.runsCommand(), a.diffCommand(), a.exportCommand(), a.showCommand(), a.pointsCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
+	root.AddCommand(a.newCommand(), a.checkCommand(), a.deckCommand(), a.schemaCommand(), a.tryCommand(), a.runCommand(), a.followCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(),
+		a.runsCommand(), a.diffCommand(), a.exportCommand(), a.showCommand(), a.tableCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
 	for _, c := range root.Commands() {
 		c.Args = checkedArgs(c.Args)
 	}

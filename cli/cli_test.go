@@ -56,7 +56,7 @@ func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
 	text := rendered(func(v view) { v.run(run) })
 	for _, words := range []string{
 		"light  run 7, revision 2, seed 4: finished - the budget is used up",
-		"100 evaluations, 3 known before, 2 failed, 1 not tried, 40 feasible; 1.5 s at work",
+		"100 evaluations, 3 reused, 2 failed, 1 not tried, 40 feasible; 1.5 s at work",
 		"The bench has changed since, and is at revision 3:\n  load: nominal 800 -> 900",
 		"mass 11.8 kg (nominal 14), evaluation 88: ● every requirement is met, one wish is not",
 		"R1 Light enough        14   11.8 kg   at most 12 kg      0.2   ◇ met without its reserve",
@@ -178,19 +178,19 @@ func TestPointsTable(t *testing.T) {
 		{Number: 1, State: "ok", Feasible: true, Design: []bench.Value{{Number: 0.25}}, Values: []*float64{number(12345.678), number(1)}},
 		{Number: 2, State: "failed", Design: []bench.Value{{Number: 0.3}}},
 		{Number: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}}}}
-	names, err := chosen(p, pointsOptions{query: client.EvaluationsQuery{Sort: "-inertia"}})
+	names, err := chosen(p, tableOptions{query: client.EvaluationsQuery{Sort: "-inertia"}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"inertia", "radius", "mass"}, names, "what sorts comes first")
-	names, err = chosen(p, pointsOptions{columns: []string{"mass"}})
+	names, err = chosen(p, tableOptions{columns: []string{"mass"}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"mass"}, names)
-	_, err = chosen(p, pointsOptions{columns: []string{"weight"}})
+	_, err = chosen(p, tableOptions{columns: []string{"weight"}})
 	assert.ErrorContains(t, err, "weight is no input or value of this run (known: radius, mass, inertia)")
 	assert.Equal(t, []string{"12,346", "-", "-", "0.3"}, []string{cell(p, p.Evaluations[0], "mass"), cell(p, p.Evaluations[1], "mass"), cell(p, p.Evaluations[2], "inertia"), cell(p, p.Evaluations[1], "radius")})
 	var out bytes.Buffer
 	a := &App{Out: &out}
 	b, run := example()
-	require.NoError(t, a.showPoints(b, run.Run, p, true, pointsOptions{}))
+	require.NoError(t, a.showTable(b, run.Run, p, true, tableOptions{}))
 	for _, words := range []string{"●     1     0.25   12,346         1", "▪     2      0.3        -         -", "◇     3      0.4        2         -", "There are more"} {
 		assert.Contains(t, out.String(), words)
 	}

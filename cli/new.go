@@ -21,14 +21,14 @@ import (
 const maxDeck = 1 << 30
 
 func (a *App) newCommand() *cobra.Command {
-	var decks, takes []string
+	var decks, inputs []string
 	c := &cobra.Command{
 		Use: "new FILE [-- PROGRAM ARGUMENT...]", Short: "Start a bench file from the decks of a model that works", Args: cobra.MinimumNArgs(1),
 		Long: "Writes a bench file that fills the given decks and runs the given program, with what is still to be said as comments.\n" +
-			"Slots @[name] of the decks become inputs; --take names numbers of decks that have none.",
-		Example: "  ropebench new bracket.bench.yaml --deck bracket.inp --take web=bracket.inp:12:1 -- ccx bracket",
+			"Blanks @[name] of the decks become inputs; --input names numbers of decks that have none.",
+		Example: "  ropebench new bracket.bench.yaml --deck bracket.inp --input web=bracket.inp:12:1 -- ccx bracket",
 		RunE: func(_ *cobra.Command, args []string) error {
-			text, err := begin(args[0], decks, takes, args[1:])
+			text, err := begin(args[0], decks, inputs, args[1:])
 			if err != nil {
 				return err
 			}
@@ -48,12 +48,12 @@ func (a *App) newCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringArrayVar(&decks, "deck", nil, "a file that the solver reads; may be given more than once")
-	c.Flags().StringArrayVar(&takes, "take", nil, "a number of a deck and the name of its input: name=deck:line:field; may be given more than once")
+	c.Flags().StringArrayVar(&inputs, "input", nil, "a number of a deck and the name of its input: name=deck:line:field; may be given more than once")
 	return c
 }
 
 // begin makes the text of a new bench file.
-func begin(path string, decks, takes, run []string) (string, error) {
+func begin(path string, decks, inputs, run []string) (string, error) {
 	name, err := bench.Name(path)
 	if err != nil {
 		return "", wrongUse("%s", err)
@@ -73,8 +73,8 @@ func begin(path string, decks, takes, run []string) (string, error) {
 			return "", err
 		}
 		one := edit.Deck{File: file, Text: text}
-		for _, take := range takes {
-			number, of, err := readTake(take)
+		for _, input := range inputs {
+			number, of, err := readInput(input)
 			if err != nil {
 				return "", err
 			}
@@ -84,28 +84,28 @@ func begin(path string, decks, takes, run []string) (string, error) {
 		}
 		beginning.Decks = append(beginning.Decks, one)
 	}
-	for _, take := range takes {
-		if _, of, err := readTake(take); err != nil {
+	for _, input := range inputs {
+		if _, of, err := readInput(input); err != nil {
 			return "", err
 		} else if !slices.Contains(decks, of) {
-			return "", wrongUse("--take %s names the deck %s, which is not given: add --deck %s", take, of, of)
+			return "", wrongUse("--input %s names the deck %s, which is not given: add --deck %s", input, of, of)
 		}
 	}
 	return beginning.Text()
 }
 
-// readTake reads name=deck:line:field.
-func readTake(text string) (number edit.NamedNumber, deck string, err error) {
+// readInput reads name=deck:line:field.
+func readInput(text string) (number edit.NamedNumber, deck string, err error) {
 	name, place, named := strings.Cut(text, "=")
 	parts := strings.Split(place, ":")
 	if !named || len(parts) < 3 {
-		return number, "", wrongUse("--take needs name=deck:line:field, as in web=bracket.inp:12:1, not %q", text)
+		return number, "", wrongUse("--input needs name=deck:line:field, as in web=bracket.inp:12:1, not %q", text)
 	}
 	last := len(parts) - 2
 	line, lineErr := strconv.Atoi(parts[last])
 	field, fieldErr := strconv.Atoi(parts[last+1])
 	if lineErr != nil || fieldErr != nil {
-		return number, "", wrongUse("--take needs line and field as numbers, as in web=bracket.inp:12:1, not %q", text)
+		return number, "", wrongUse("--input needs line and field as numbers, as in web=bracket.inp:12:1, not %q", text)
 	}
 	return edit.NamedNumber{Input: name, NumberPlace: edit.NumberPlace{Line: line, Field: field}}, strings.Join(parts[:last], ":"), nil
 }

@@ -28,7 +28,7 @@ func TestNewStartsABenchFile(t *testing.T) {
 	folder := t.TempDir()
 	deck, file := filepath.Join(folder, "plate.inp"), filepath.Join(folder, "plate.bench.yaml")
 	require.NoError(t, os.WriteFile(deck, []byte("*SHELL\n8.0, 5\n"), 0o600))
-	code, out, people := runLocally(t, "new", file, "--deck", deck, "--take", "web="+deck+":2:1", "--", "ccx", "plate")
+	code, out, people := runLocally(t, "new", file, "--deck", deck, "--input", "web="+deck+":2:1", "--", "ccx", "plate")
 	require.Equal(t, 0, code, people)
 	assert.Contains(t, out, "ropebench check")
 	b, _, err := read.Load(file)
@@ -41,10 +41,10 @@ func TestNewStartsABenchFile(t *testing.T) {
 	for says, args := range map[string][]string{
 		"is there already":             {"new", file},
 		"name must end in .bench.yaml": {"new", filepath.Join(folder, "plate.yaml")},
-		"--take needs name=deck:line":  {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--take", "web"},
-		"line and field as numbers":    {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--take", "web=" + deck + ":a:b"},
-		"which is not given":           {"new", filepath.Join(folder, "b.bench.yaml"), "--take", "web=other.inp:1:1"},
-		"has no number on line 1":      {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--take", "web=" + deck + ":1:1"},
+		"--input needs name=deck:line": {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web"},
+		"line and field as numbers":    {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":a:b"},
+		"which is not given":           {"new", filepath.Join(folder, "b.bench.yaml"), "--input", "web=other.inp:1:1"},
+		"has no number on line 1":      {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":1:1"},
 		"copy it there":                {"new", filepath.Join(t.TempDir(), "b.bench.yaml"), "--deck", deck},
 		"no such file":                 {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", filepath.Join(folder, "none.inp")},
 	} {

@@ -36,7 +36,7 @@ func (a *App) progress(b api.Bench, run api.Run) *progress {
 	p.writer.SetTrackerLength(24)
 	p.writer.SetTrackerPosition(pretty.PositionLeft)
 	style := pretty.StyleDefault
-	style.Chars = pretty.StyleChars{BoxLeft: "", BoxRight: "", Finished: "━", Finished25: "─", Finished50: "─", Finished75: "━", Unfinished: "─"}
+	style.Chars = pretty.StyleChars{BoxLeft: "", BoxRight: "", Finished: "≈", Finished25: "∘", Finished50: "∘", Finished75: "∘", Unfinished: "·"}
 	style.Visibility = pretty.StyleVisibility{Tracker: true}
 	style.Options.Separator = " "
 	p.writer.SetStyle(style)

@@ -105,7 +105,7 @@ func (a *App) interrupted(s *session, run api.Run) error {
 	if s.companion {
 		a.say("Run %d is paused, unless another command is at work with this service. Go on with `ropebench resume %d`.", run.ID, run.ID)
 	} else {
-		a.say("Run %d goes on in the service. Look at it with `ropebench watch %d`, end it with `ropebench stop %d`.", run.ID, run.ID, run.ID)
+		a.say("Run %d goes on in the service. Look at it with `ropebench follow %d`, end it with `ropebench stop %d`.", run.ID, run.ID, run.ID)
 	}
 	return exitErrorOf{code: exitError, said: true}
 }
@@ -129,7 +129,7 @@ func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.
 	r, err := a.result(ctx, s, run, func(r found) {
 		a.view(b).run(r)
 		if r.Sample != nil && run.Usable > 0 {
-			a.say("See its points with `ropebench points %d`.", run.ID)
+			a.say("See its evaluations with `ropebench table %d`.", run.ID)
 		}
 	})
 	if err != nil {
@@ -155,8 +155,8 @@ func (a *App) judge(run found) error {
 	return nil
 }
 
-func (a *App) watchCommand() *cobra.Command {
-	return a.onRun("watch RUN", "Follow a run until it ends", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+func (a *App) followCommand() *cobra.Command {
+	return a.onRun("follow RUN", "Follow a run until it ends", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		run, err := a.follow(ctx, s, b, run)
 		if err != nil {
 			return err

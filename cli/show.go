@@ -247,7 +247,7 @@ func counts(r api.Run) string {
 	for _, p := range []struct {
 		n     int
 		words string
-	}{{r.Reused, "known before"}, {r.Failed, "failed"}, {r.NotTried, "not tried"}, {r.Feasible, "feasible"}} {
+	}{{r.Reused, "reused"}, {r.Failed, "failed"}, {r.NotTried, "not tried"}, {r.Feasible, "feasible"}} {
 		if p.n > 0 {
 			parts = append(parts, fmt.Sprintf("%d %s", p.n, p.words))
 		}

@@ -149,7 +149,7 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.press("Verify the best of run 2")
 	p.sees("Every requirement is met.", "Inputs, before and after", "at its guessed upper end", "Moved, though nobody asked", "No other value moved by more than 5 %")
 
-	for place, words := range map[string]string{"explore": "ropebench points", "decide": "ropebench verify 2"} {
+	for place, words := range map[string]string{"explore": "ropebench table", "decide": "ropebench verify 2"} {
 		p.goTo(p.service.URL() + "/bench/balance/" + place)
 		p.sees(words)
 	}
@@ -168,10 +168,10 @@ func TestARunIsWatchedLiveAndStopped(t *testing.T) {
 	before := p.count(".points tbody tr")
 	require.Eventually(t, func() bool { return p.count(".points tbody tr") > before }, time.Minute, 50*time.Millisecond, "the table grows by itself")
 	p.press("Pause")
-	p.sees("paused: paused by hand")
+	p.sees("paused: by hand")
 	p.press("Resume")
 	p.press("Stop, keep best")
-	p.sees("stopped: stopped by hand, with the best found so far")
+	p.sees("stopped: by hand, with the best found so far")
 	ended, err := p.client.Run(t.Context(), run.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "stopped", ended.State)

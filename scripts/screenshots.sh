@@ -44,7 +44,7 @@ sed 's/\[zipsim, brake.deck\]/[zipsim, "-slow=100ms", brake.deck]/' $bench >zipl
 terminal progress 7 "ropebench run zipline/slow.bench.yaml best"
 ropebench stop 3 >/dev/null
 terminal run 9 "ropebench run $bench best"
-terminal points 2 "ropebench points 4 --only feasible --sort peak_g --limit 25"
+terminal table 2 "ropebench table 4 --only feasible --sort peak_g --limit 25"
 ropebench run $bench gentle >/dev/null
 terminal verify 2 "ropebench verify 4"
 terminal runs 2 "ropebench runs"

@@ -275,14 +275,14 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 		return err
 	}
 	var places []bench.Place
-	slots := true
+	blanks := true
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil && bench.ContentPath(step.Fill.From) == path {
-			places, slots = append(places, step.Fill.Put...), step.Fill.Put == nil
+			places, blanks = append(places, step.Fill.Put...), step.Fill.Put == nil
 		}
 	}
 	total := bytes.Count(bytes.TrimSuffix(f.text, []byte("\n")), []byte("\n")) + 1
-	answer := api.Deck{Path: path, From: from, Total: total, Slots: slots && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
+	answer := api.Deck{Path: path, From: from, Total: total, Blanks: blanks && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
 	for _, line := range deck.Segments(f.text, places, from, shownLines) {
 		segments := make([]api.Segment, len(line))
 		for i, segment := range line {

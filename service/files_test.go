@@ -141,9 +141,9 @@ func TestNumbersOfADeckAreTaken(t *testing.T) {
 	t.Parallel()
 	b, folder := plates(t)
 	type deck struct {
-		Total int
-		Slots bool
-		Lines [][]struct {
+		Total  int
+		Blanks bool
+		Lines  [][]struct {
 			Text   string
 			Field  int
 			Value  *float64
@@ -152,7 +152,7 @@ func TestNumbersOfADeckAreTaken(t *testing.T) {
 	}
 	before := answer[deck](t, b, "GET", "/v1/benches/pulley/decks/plate.inp", "")
 	require.Len(t, before.Lines, 4)
-	assert.False(t, before.Slots)
+	assert.False(t, before.Blanks)
 	assert.Equal(t, "7.5", before.Lines[3][2].Text)
 	assert.Equal(t, 2, before.Lines[3][2].Field)
 	assert.Equal(t, 7.5, *before.Lines[3][2].Value)

@@ -22,6 +22,7 @@ func problem(status int, format string, args ...any) error {
 func asProblem(err error) api.Problem {
 	var ready api.Problem
 	var mistakes bench.Problems
+	var state study.WrongState
 	var fiberError *fiber.Error
 	switch {
 	case errors.As(err, &ready):
@@ -30,7 +31,7 @@ func asProblem(err error) api.Problem {
 		return api.Problem{Title: "Mistakes in the bench", Status: http.StatusUnprocessableEntity, Detail: err.Error(), Problems: mistakes}
 	case errors.Is(err, store.ErrNotFound):
 		return api.Problem{Title: "Not found", Status: http.StatusNotFound, Detail: err.Error()}
-	case errors.Is(err, study.ErrWrongState):
+	case errors.As(err, &state):
 		return api.Problem{Title: "Wrong state", Status: http.StatusConflict, Detail: err.Error()}
 	case errors.As(err, &fiberError):
 		return api.Problem{Title: http.StatusText(fiberError.Code), Status: fiberError.Code, Detail: fiberError.Message}

@@ -204,7 +204,7 @@ func TestProblemsSayWhatToDo(t *testing.T) {
 		{"POST", "/v1/benches/pulley/runs", `{"study": "verify"}`, 400, "needs a candidate"},
 		{"POST", "/v1/benches/pulley/runs", `{"study": "light", "hold": {"load": null}}`, 400, "not null"},
 		{"POST", "/v1/benches/pulley/runs", `{"study": "light", "evaluations": 1000000000000000}`, 400, "between 1 and 100000000"},
-		{"POST", fmt.Sprintf("/v1/runs/%d/stop", run.ID), "", 409, "is finished, it is not at work"},
+		{"POST", fmt.Sprintf("/v1/runs/%d/stop", run.ID), "", 409, "is finished: only a run that is at work"},
 		{"POST", fmt.Sprintf("/v1/runs/%d/resume", run.ID), "", 409, "only a paused or stopped run can be resumed"},
 		{"PUT", "/v1/benches/pulley", `{"path": "pulley.bench.yaml"}`, 400, "must be absolute"},
 		{"PUT", "/v1/benches/pulley", `{"path": "/elsewhere/pulley.bench.yaml"}`, 409, "another name with --name"},

@@ -39,8 +39,10 @@ type Records interface {
 	Content(bench string, revision int) (bench.Content, error)
 }
 
-// ErrWrongState is wrapped by errors that say why a run cannot be stopped or resumed in its state.
-var ErrWrongState = errors.New("the run is in another state")
+// A WrongState says why a run cannot be stopped or resumed in its state.
+type WrongState string
+
+func (w WrongState) Error() string { return string(w) }
 
 // maxActive is how many runs are led at a time; they share the slots.
 const maxActive = 4
@@ -150,7 +152,7 @@ func (r *Runs) enqueue(run Run, prepare func() error) error {
 		return errors.New("the service is ending: start the run again in a moment")
 	}
 	if r.live[run.ID] != nil {
-		return fmt.Errorf("run %d is at work already: %w", run.ID, ErrWrongState)
+		return WrongState(fmt.Sprintf("run %d is at work already", run.ID))
 	}
 	if err := prepare(); err != nil {
 		return err
@@ -243,12 +245,12 @@ func (e byHand) Error() string { return e.reason }
 
 // Stop ends a run with the best found so far.
 func (r *Runs) Stop(id int) (Run, error) {
-	return r.halt(id, byHand{Stopped, "stopped by hand, with the best found so far"})
+	return r.halt(id, byHand{Stopped, "by hand, with the best found so far"})
 }
 
 // Pause ends a run for now.
 func (r *Runs) Pause(id int) (Run, error) {
-	return r.halt(id, byHand{Paused, "paused by hand; resume it to go on"})
+	return r.halt(id, byHand{Paused, "by hand; resume it to go on"})
 }
 
 // halt ends a run and waits until it has.
@@ -259,7 +261,7 @@ func (r *Runs) halt(id int, why byHand) (Run, error) {
 		r.mutex.Unlock()
 		run, err := r.records.Run(id)
 		if err == nil {
-			err = fmt.Errorf("run %d is %s, it is not at work: %w", id, run.State, ErrWrongState)
+			err = WrongState(fmt.Sprintf("run %d is %s: only a run that is at work can be paused or stopped", id, run.State))
 		}
 		return run, err
 	}
@@ -287,7 +289,7 @@ func (r *Runs) Resume(id int) (Run, error) {
 		return run, err
 	}
 	if !run.State.Resumable() {
-		return run, fmt.Errorf("run %d is %s; only a paused or stopped run can be resumed: %w", id, run.State, ErrWrongState)
+		return run, WrongState(fmt.Sprintf("run %d is %s: only a paused or stopped run can be resumed", id, run.State))
 	}
 	run.State, run.Reason = Queued, ""
 	run.Version++
@@ -311,7 +313,8 @@ func (r *Runs) Close() error {
 	r.mutex.Unlock()
 	var failed error
 	for _, id := range r.Unfinished() {
-		if _, err := r.halt(id, byHand{Paused, "paused because the service ended; resume it to go on"}); err != nil && !errors.Is(err, ErrWrongState) {
+		var ended WrongState
+		if _, err := r.halt(id, byHand{Paused, "because the service ended; resume it to go on"}); err != nil && !errors.As(err, &ended) {
 			failed = errors.Join(failed, err)
 		}
 	}

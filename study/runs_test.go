@@ -358,7 +358,7 @@ func TestOneRunHasOneLeader(t *testing.T) {
 	require.NoError(t, err)
 	for range 5 {
 		_, err := w.Pause(started.ID)
-		if errors.Is(err, study.ErrWrongState) {
+		if errors.As(err, new(study.WrongState)) {
 			break // it was quicker
 		}
 		require.NoError(t, err)
@@ -370,7 +370,7 @@ func TestOneRunHasOneLeader(t *testing.T) {
 				if err == nil {
 					resumed.Add(1)
 				} else {
-					assert.ErrorIs(t, err, study.ErrWrongState)
+					assert.ErrorAs(t, err, new(study.WrongState))
 				}
 			})
 		}

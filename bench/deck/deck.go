@@ -14,55 +14,55 @@ import (
 	"ropebench/core/formula"
 )
 
-// A Deck is a text with slots that stand for values: @[name] or @[name:%10.4e], where @@[ is a plain @[; or places that
-// were put into a text as another program wrote it. Outside of its slots it is kept byte for byte.
+// A Deck is a text with blanks that stand for values: @[name] or @[name:%10.4e], where @@[ is a plain @[; or places that
+// were put into a text as another program wrote it. Outside of its blanks it is kept byte for byte.
 type Deck struct {
 	Pieces []piece
 }
 
-// A piece is literal text, followed by a slot unless name is empty.
+// A piece is literal text, followed by a blank unless name is empty.
 type piece struct {
 	text   []byte
 	Name   string
 	format string
 	width  int    // of the columns that the value must fill; 0: free
-	stood  string // what stands at the place now; "" for a slot
+	stood  string // what stands at the place now; "" for a blank
 	line   int
 }
 
 var (
-	slotMark   = []byte("@[")
-	SlotFormat = regexp.MustCompile(`^%[-+ 0#]*[0-9]*(\.[0-9]+)?[eEfFgGds]$`)
+	blankMark   = []byte("@[")
+	BlankFormat = regexp.MustCompile(`^%[-+ 0#]*[0-9]*(\.[0-9]+)?[eEfFgGds]$`)
 )
 
-// maxSlot bounds the text between @[ and ].
-const maxSlot = 200
+// maxBlank bounds the text between @[ and ].
+const maxBlank = 200
 
-// ParseDeck finds the slots of a deck. file is its name in messages.
+// ParseDeck finds the blanks of a deck. file is its name in messages.
 func Parse(file string, text []byte) (Deck, bench.Problems) {
 	var deck Deck
 	var problems bench.Problems
 	var literal []byte
 	line := 1
 	for {
-		at := bytes.Index(text, slotMark)
+		at := bytes.Index(text, blankMark)
 		if at < 0 {
 			break
 		}
 		line += bytes.Count(text[:at], []byte("\n"))
 		if at > 0 && text[at-1] == '@' {
-			literal = append(append(literal, text[:at-1]...), slotMark...)
+			literal = append(append(literal, text[:at-1]...), blankMark...)
 			text = text[at+2:]
 			continue
 		}
 		literal = append(literal, text[:at]...)
 		text = text[at+2:]
-		end := bytes.IndexByte(text[:min(len(text), maxSlot)], ']')
+		end := bytes.IndexByte(text[:min(len(text), maxBlank)], ']')
 		if end < 0 {
-			return deck, append(problems, bench.Problem{File: file, Line: line, Message: "@[ begins a slot that no ] ends on the next 200 characters: end it, or write @@[ for a plain @["})
+			return deck, append(problems, bench.Problem{File: file, Line: line, Message: "@[ begins a blank that no ] ends on the next 200 characters: end it, or write @@[ for a plain @["})
 		}
 		name, format, hasFormat := strings.Cut(string(text[:end]), ":")
-		if hasFormat && !SlotFormat.MatchString(format) {
+		if hasFormat && !BlankFormat.MatchString(format) {
 			problems = append(problems, bench.Problem{File: file, Line: line, Message: BadFormat(format, name)})
 		}
 		deck.Pieces = append(deck.Pieces, piece{text: literal, Name: strings.TrimSpace(name), format: format, line: line})
@@ -77,7 +77,7 @@ func BadFormat(format, name string) string {
 	return fmt.Sprintf("the format %q of %s is not one for a value: write %%10.4e, %%.3f or %%6d, say, and %%-8s for a word", format, name)
 }
 
-// Names lists the slots in their order, with the line of each.
+// Names lists the blanks in their order, with the line of each.
 func (d Deck) Names() (names []string, lines []int) {
 	for _, p := range d.Pieces {
 		if p.Name != "" {
@@ -87,7 +87,7 @@ func (d Deck) Names() (names []string, lines []int) {
 	return names, lines
 }
 
-// FormatAt is the format of the i-th slot.
+// FormatAt is the format of the i-th blank.
 func (d Deck) FormatAt(i int) string {
 	for _, p := range d.Pieces {
 		if p.Name == "" {
@@ -101,7 +101,7 @@ func (d Deck) FormatAt(i int) string {
 	return ""
 }
 
-// Fill writes the values into the slots. A slot without a format gets the shortest text that reads back as the value.
+// Fill writes the values into the blanks. A blank without a format gets the shortest text that reads back as the value.
 // A value that does not fit its columns is an error: a line is never shifted.
 func (d Deck) Fill(value func(name string) bench.Value) ([]byte, error) {
 	var out bytes.Buffer
@@ -119,7 +119,7 @@ func (d Deck) Fill(value func(name string) bench.Value) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// Written gives the texts that Fill puts into the slots, in their order: what the filled deck depends on. A value that
+// Written gives the texts that Fill puts into the blanks, in their order: what the filled deck depends on. A value that
 // does not fit is written with all its digits here.
 func (d Deck) Written(value func(name string) bench.Value) []string {
 	var written []string
@@ -136,7 +136,7 @@ func (d Deck) Written(value func(name string) bench.Value) []string {
 	return written
 }
 
-// AsWritten notes for each name the value that a reader of the filled deck finds, at its first slot.
+// AsWritten notes for each name the value that a reader of the filled deck finds, at its first blank.
 func (d Deck) AsWritten(value func(name string) bench.Value, into map[string]float64) {
 	for _, p := range d.Pieces {
 		if _, known := into[p.Name]; known || p.Name == "" {
@@ -211,7 +211,7 @@ func WriteNumber(value float64, format string) string {
 	return fmt.Sprintf(format, value)
 }
 
-// DeckOf finds the slots or places of a deck in its text.
+// DeckOf finds the blanks or places of a deck in its text.
 func Of(f *bench.Fill, text []byte) (Deck, bench.Problems) {
 	if f.Put == nil {
 		return Parse(f.From, text)
@@ -219,7 +219,7 @@ func Of(f *bench.Fill, text []byte) (Deck, bench.Problems) {
 	return Put(f.From, text, f.Put)
 }
 
-// ChangesOf shows every slot and place of the decks of a bench, with its line before and after the nominal values are
+// ChangesOf shows every blank and place of the decks of a bench, with its line before and after the nominal values are
 // written into it.
 func ChangesOf(b *bench.Bench, content bench.Content) ([]Change, error) {
 	nominal := b.NominalRow()

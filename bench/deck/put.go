@@ -135,7 +135,7 @@ type Change struct {
 	Value  bench.Value `json:"value"`           // what is written there
 }
 
-// Changes shows each slot of a deck with its line before and after; before is the text as it stands in the file.
+// Changes shows each blank of a deck with its line before and after; before is the text as it stands in the file.
 func (d Deck) Changes(file string, before []byte, value func(name string) bench.Value) ([]Change, error) {
 	filled, err := d.Fill(value)
 	if err != nil {
@@ -151,7 +151,7 @@ func (d Deck) Changes(file string, before []byte, value func(name string) bench.
 	return changes, nil
 }
 
-// A FoundNumber is a number of a file with its address.
+// A FoundNumber is a number of a file with its place.
 type FoundNumber struct {
 	Line  int     `json:"line"`
 	Field int     `json:"field"`

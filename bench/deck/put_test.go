@@ -51,8 +51,8 @@ func TestValuesThatDoNotFitAreAnError(t *testing.T) {
 		require.NoError(t, err)
 		assert.Contains(t, string(filled), want+"     2\r\n")
 	}
-	slot, _ := Parse("d", []byte("@[x:%6.2f]|"))
-	_, err := slot.Fill(func(string) bench.Value { return bench.Number(12345.678) })
+	blank, _ := Parse("d", []byte("@[x:%6.2f]|"))
+	_, err := blank.Fill(func(string) bench.Value { return bench.Number(12345.678) })
 	assert.ErrorContains(t, err, "does not fit into 6 columns", "a format with a width is a promise of columns")
 }
 

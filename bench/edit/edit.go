@@ -43,7 +43,7 @@ func (e Edit) Take(file string, text, filled []byte) ([]byte, error) {
 		return nil, fmt.Errorf("that number is %s already: give it back first", owner)
 	}
 	if parsed, _ := deck.Parse(e.Deck, filled); len(parsed.Pieces) > 1 && !hasPlaces(b, e.Deck) {
-		return nil, fmt.Errorf("%s has slots such as @[%s]: write @[%s] in place of the number in it, or take the slots out first", e.Deck, parsed.Pieces[0].Name, e.Input)
+		return nil, fmt.Errorf("%s has blanks such as @[%s]: write @[%s] in place of the number in it, or take the blanks out first", e.Deck, parsed.Pieces[0].Name, e.Input)
 	}
 	places := placesOf(b, e.Deck, e.Input)
 	if err := t.setPlaces(e.Deck, e.Input, append(places, compressed(e.Numbers)...)); err != nil {

@@ -84,7 +84,7 @@ func TestWhatCannotBeEditedIsExplained(t *testing.T) {
 	_, err := Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{1, 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte(plateDeck))
 	assert.ErrorContains(t, err, "on line 1 in field 1 of plate.inp stands no number")
 	_, err = Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{1, 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte("8.0 @[load]\n"))
-	assert.ErrorContains(t, err, "plate.inp has slots such as @[load]: write @[web] in place of the number")
+	assert.ErrorContains(t, err, "plate.inp has blanks such as @[load]: write @[web] in place of the number")
 	_, err = Edit{Deck: "plate.inp", Input: "web"}.Take("plate.bench.yaml", []byte(plateFile), nil)
 	assert.ErrorContains(t, err, "no number is named")
 }

@@ -77,8 +77,8 @@ func (w *beginningWriter) deck(d Deck) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	slots, _ := parsed.Names()
-	for _, name := range slots {
+	blanks, _ := parsed.Names()
+	for _, name := range blanks {
 		w.input(name, nil, "")
 	}
 	fmt.Fprintf(&w.steps, "    - fill: %s\n", d.File)

@@ -20,7 +20,7 @@ func TestANewBenchFileIsValid(t *testing.T) {
 		"numbers by name": {Beginning{Name: "plate", Decks: []Deck{{File: "plate.inp", Text: deck, Takes: []NamedNumber{{"web", NumberPlace{2, 1}}, {"gap", NumberPlace{4, 2}}, {"gap", NumberPlace{5, 2}}}}}, Run: []string{"ccx", "plate"}},
 			[]string{"web", "gap"}, "gap: {lines: [4, 5], field: 2}"},
 		"nothing chosen": {Beginning{Name: "plate", Decks: []Deck{{File: "plate.inp", Text: deck, Takes: nil}}, Run: nil}, []string{"first_number"}, "#   {lines: 4, field: 1}   1 in 1, 7.5, 2"},
-		"slots":          {Beginning{Name: "plate", Decks: []Deck{{File: "a.deck", Text: []byte("k @[rate]\nm @[mass:%8.3f]\n"), Takes: nil}}, Run: nil}, []string{"rate", "mass"}, "- fill: a.deck"},
+		"blanks":         {Beginning{Name: "plate", Decks: []Deck{{File: "a.deck", Text: []byte("k @[rate]\nm @[mass:%8.3f]\n"), Takes: nil}}, Run: nil}, []string{"rate", "mass"}, "- fill: a.deck"},
 		"no deck":        {Beginning{Name: "plate"}, []string{"load"}, `run: ["your-solver"]`},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -196,7 +196,7 @@ func (c *collector) read(root *os.Root, path string) {
 	c.content.Files[path] = bench.File{Text: text, Executable: info.Mode()&0o111 != 0}
 }
 
-// checkDecks parses every deck and argument, and looks up the names in their slots.
+// checkDecks parses every deck and argument, and looks up the names in their blanks.
 func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 	var problems bench.Problems
 	b.Solver.Written = map[string]bool{}
@@ -205,7 +205,7 @@ func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 	for _, step := range b.Solver.Steps {
 		if step.Fill != nil {
 			deck, wrong := deck.Of(step.Fill, content.Files[bench.ContentPath(step.Fill.From)].Text)
-			problems = append(append(problems, wrong...), checkSlots(b, step.Fill.From, deck, only, known)...)
+			problems = append(append(problems, wrong...), checkBlanks(b, step.Fill.From, deck, only, known)...)
 			continue
 		}
 		if step.Run == nil {
@@ -214,14 +214,14 @@ func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 		for i, argument := range step.Run.Args {
 			where := fmt.Sprintf("%s, argument %d of %s", content.File, i, step.Run.Args[0])
 			deck, wrong := deck.Parse(where, []byte(argument))
-			problems = append(append(problems, wrong...), checkSlots(b, where, deck, only, known)...)
+			problems = append(append(problems, wrong...), checkBlanks(b, where, deck, only, known)...)
 		}
 	}
 	return problems
 }
 
-// checkSlots looks up the names in the slots of a deck.
-func checkSlots(b *bench.Bench, file string, deck deck.Deck, only map[string]bool, known []string) bench.Problems {
+// checkBlanks looks up the names in the blanks of a deck.
+func checkBlanks(b *bench.Bench, file string, deck deck.Deck, only map[string]bool, known []string) bench.Problems {
 	var problems bench.Problems
 	names, lines := deck.Names()
 	row := b.NominalRow()

@@ -113,7 +113,7 @@ func TestDecksAreFilledByteForByte(t *testing.T) {
 		return bench.Number(map[string]float64{"a": 0.1, "b": 12345.678, "n": 3}[name])
 	}
 	for text, want := range map[string]string{
-		"no slot\r\n\xff\x00":     "no slot\r\n\xff\x00",
+		"no blank\r\n\xff\x00":    "no blank\r\n\xff\x00",
 		"x=@[a];":                 "x=0.1;",
 		"@[b:%10.3e]|":            " 1.235e+04|",
 		"@[n:%4d]@[n]":            "   33",
@@ -129,7 +129,7 @@ func TestDecksAreFilledByteForByte(t *testing.T) {
 	}
 	_, problems := deck.Parse("d", []byte("line\n@[open"))
 	require.Len(t, problems, 1)
-	assert.Contains(t, problems[0].String(), "d:2: @[ begins a slot")
+	assert.Contains(t, problems[0].String(), "d:2: @[ begins a blank")
 }
 
 func FuzzDeck(f *testing.F) {

@@ -33,7 +33,7 @@ func (f *fileReader) place(name string, n *Node) (bench.Place, bool) {
 		"field":   func(n *Node) { withins++; p.Field = f.whole(n, what+": field", 1) },
 		"columns": func(n *Node) { withins++; p.Columns = f.span(n, what+": columns") },
 		"format": func(n *Node) {
-			if p.Format = f.singleText(n, what+": format"); !deck.SlotFormat.MatchString(p.Format) {
+			if p.Format = f.singleText(n, what+": format"); !deck.BlankFormat.MatchString(p.Format) {
 				f.wrong(n.line, "%s", deck.BadFormat(p.Format, name))
 			}
 		},

@@ -202,10 +202,10 @@ func TestStudiesFromTheTerminal(t *testing.T) {
 	assert.Equal(t, []any{"finished", 12, uint64(5)}, []any{look.State, look.Evaluations, look.Seed})
 	best := d.result("run", d.file, "best", "--evaluations", "60", "--hold", "springs=2")
 	assert.Equal(t, 2.0, best.Best.Inputs["springs"])
-	code, out, _ := d.run("points", look.Run, "--csv")
+	code, out, _ := d.run("table", look.Run, "--csv")
 	assert.Zero(t, code)
 	assert.Equal(t, 13, strings.Count(out, "\n"))
-	_, out, _ = d.run("points", best.Run, "--sort", "-cost", "--only", "ok", "--limit", "3")
+	_, out, _ = d.run("table", best.Run, "--sort", "-cost", "--only", "ok", "--limit", "3")
 	assert.Contains(t, out, "There are more: raise --limit")
 	_, out, _ = d.run("runs")
 	assert.Contains(t, out, "best, springs held")
@@ -305,7 +305,7 @@ func TestKilledServiceLosesNothing(t *testing.T) {
 
 	_, out, _ := d.run("runs")
 	assert.Contains(t, out, "paused")
-	_, out, _ = d.run("points", "1", "--csv")
+	_, out, _ = d.run("table", "1", "--csv")
 	kept := strings.Count(out, "\n") - 1
 	before := lines(calls)
 	assert.GreaterOrEqual(t, kept, 38)
@@ -392,7 +392,7 @@ func TestLockedAndFullDataFoldersAreSaidInOneSentence(t *testing.T) {
 func TestMachineOutputIsOnStdoutAlone(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)
-	for _, args := range [][]string{{"run", d.file, "look"}, {"try", d.file}, {"show", "1"}, {"points", "1"}, {"runs"}, {"verify", "1", "--evaluation", "2"}, {"version"}, {"check", d.file}, {"diff", "zipline", "1", "1"},
+	for _, args := range [][]string{{"run", d.file, "look"}, {"try", d.file}, {"show", "1"}, {"table", "1"}, {"runs"}, {"verify", "1", "--evaluation", "2"}, {"version"}, {"check", d.file}, {"diff", "zipline", "1", "1"},
 		{"deck", filepath.Join(filepath.Dir(d.file), "brake.deck")}} {
 		_, out, _ := d.run(append(args, "--json")...)
 		var value any
@@ -413,21 +413,21 @@ func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
 	require.NoError(t, running.Start())
 	listed := func() string { _, text, _ := d.run("runs"); return text }
 	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, time.Minute, 50*time.Millisecond)
-	watching := d.command("watch", "1")
+	watching := d.command("follow", "1")
 	require.NoError(t, watching.Start())
 	_, paused, _ := d.run("pause", "1")
-	assert.Contains(t, paused, "paused by hand; resume it to go on")
+	assert.Contains(t, paused, "by hand; resume it to go on")
 	_ = running.Wait() // 0 or 3: the best so far may miss requirements
 	_ = watching.Wait()
 	assert.Contains(t, out.String(), "paused")
 	code, _, stderr := d.run("stop", "1")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, stderr, "run 1 is paused, it is not at work")
+	assert.Contains(t, stderr, "run 1 is paused: only a run that is at work can be paused or stopped")
 	resumed := d.command("resume", "1")
 	require.NoError(t, resumed.Start())
 	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, time.Minute, 50*time.Millisecond)
 	_, stopped, _ := d.run("stop", "1")
-	assert.Contains(t, stopped, "stopped by hand, with the best found so far")
+	assert.Contains(t, stopped, "by hand, with the best found so far")
 	_ = resumed.Wait()
 	require.NoError(t, service.Process.Signal(os.Interrupt))
 	require.NoError(t, service.Wait())
@@ -534,7 +534,7 @@ func TestAServiceThatIsKilledAgainAndAgainLosesNothing(t *testing.T) {
 		if i%5 != 4 && i != n-1 {
 			continue
 		}
-		_, out, stderr := d.run("points", "1", "--csv")
+		_, out, stderr := d.run("table", "1", "--csv")
 		now := strings.Count(out, "\n") - 1
 		require.GreaterOrEqual(t, now, kept, "kill %d: %s", i+1, stderr)
 		kept = now

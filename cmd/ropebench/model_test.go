@@ -72,7 +72,7 @@ func TestWordsAndPartsGoAllTheWay(t *testing.T) {
 	assert.Equal(t, 18, r.Evaluations)
 	held := d.result("run", file, "quick", "--hold", "blade=steel", "--hold", "motor=M1")
 	assert.Equal(t, "steel", held.inputs(t)["blade"])
-	code, out, _ = d.run("points", held.Run, "--csv")
+	code, out, _ = d.run("table", held.Run, "--csv")
 	require.Equal(t, 0, code)
 	assert.Contains(t, out, "evaluation,state,feasible,reused,reason,teeth,time,energy")
 	freed := d.result("run", file, "quick", "--hold", "blade=ceramic", "--free", "load=30:50", "--evaluations", "40")

@@ -45,11 +45,11 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 320px' }}>
       <Panel title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
         {deck.error && <Trouble error={deck.error} />}
-        {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.slots ? undefined : click} />}
+        {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.blanks ? undefined : click} />}
         {deck.data && (from > 1 || last < deck.data.total) && (
           <div className="d-flex gap-2 mt-2">
             <Button size="sm" variant="outline" disabled={from === 1} onClick={() => setFrom(Math.max(1, from - pageLines))}>
-              Before
+              Previous
             </Button>
             <Button size="sm" variant="outline" disabled={last >= deck.data.total} onClick={() => setFrom(from + pageLines)}>
               Next
@@ -74,10 +74,10 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
           />
         ) : deck.data && taken(deck.data).length > 0 ? (
           <Taken deck={deck.data} />
-        ) : deck.data?.slots ? (
-          <Panel title="Slots of the deck">
+        ) : deck.data?.blanks ? (
+          <Panel title="Blanks of the deck">
             <p className="mb-0">
-              This deck has slots: an input enters where its name stands, as in <code>@[spring_rate]</code>. To let an input stand for another number, write{' '}
+              This deck has blanks: an input enters where its name stands, as in <code>@[spring_rate]</code>. To let an input stand for another number, write{' '}
               <code>@[name]</code> in its place in <Link to={`../files/${file}`}>the file</Link>.
             </p>
           </Panel>

@@ -14,7 +14,7 @@ const bench = { name: 'plate', folder: '/benches/plate', revision: 3, inputs: [{
 
 const number = (text: string, field: number, inputs?: string[]) => ({ text, field, value: Number(text), ...(inputs ? { inputs } : {}) })
 const deck: Deck = {
-  path: 'plate.inp', from: 1, total: 4, slots: false,
+  path: 'plate.inp', from: 1, total: 4, blanks: false,
   lines: [[{ text: '*SHELL' }], [number('8.0', 1, ['web']), { text: ', ' }, number('5', 2)], [number('1', 1), { text: ', ' }, number('7.5', 2)], [number('2', 1), { text: ', ' }, number('7.5', 2)]],
 }
 

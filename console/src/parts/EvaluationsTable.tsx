@@ -85,7 +85,7 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
         </Button>
         <span className="muted">
           {rows.length === 0 ? 'none yet' : `${first + 1} to ${Math.min(rows.length, first + pageSize)} of ${rows.length.toLocaleString('en')}`}
-          {selected.size > 0 && `, ${selected.size.toLocaleString('en')} selected`}; all digits: <code>ropebench points {run} --csv</code>
+          {selected.size > 0 && `, ${selected.size.toLocaleString('en')} selected`}; all digits: <code>ropebench table {run} --csv</code>
         </span>
         {selected.size > 0 && (
           <Button size="sm" variant="outline" onClick={() => select(run, [])}>

@@ -13,7 +13,7 @@ export function Decide() {
           terminal sorts the designs of a run, and evaluates what you would like to change:
         </p>
         <p className="empty mb-0">
-          <code>ropebench points {best?.run ?? 'RUN'} --only feasible --sort NAME</code>
+          <code>ropebench table {best?.run ?? 'RUN'} --only feasible --sort NAME</code>
           <br />
           <code>
             ropebench try {bench.folder}/{bench.file} --set {bench.inputs.find((i) => i.varied)?.name ?? 'INPUT'}=VALUE

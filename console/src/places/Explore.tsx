@@ -19,9 +19,9 @@ export function Explore() {
             ropebench run {bench.folder}/{bench.file} {study?.name ?? 'look'}
           </code>
           <br />
-          <code>ropebench points {samples[0]?.run ?? 'RUN'} --sort {bench.outputs.find((o) => o.kind !== 'curve')?.name ?? 'NAME'} --only feasible</code>
+          <code>ropebench table {samples[0]?.run ?? 'RUN'} --sort {bench.outputs.find((o) => o.kind !== 'curve')?.name ?? 'NAME'} --only feasible</code>
           <br />
-          <code>ropebench points {samples[0]?.run ?? 'RUN'} --csv &gt; points.csv</code>
+          <code>ropebench table {samples[0]?.run ?? 'RUN'} --csv &gt; table.csv</code>
         </p>
         {!study && (
           <p className="note calm">

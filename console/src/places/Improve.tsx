@@ -235,7 +235,7 @@ function counts(run: Run): string {
   const parts: string[] = []
   if (run.failed) parts.push(`${run.failed} failed`)
   if (run.not_tried) parts.push(`${run.not_tried} not tried`)
-  if (run.reused) parts.push(`${run.reused} known before`)
+  if (run.reused) parts.push(`${run.reused} reused`)
   parts.push(`${run.feasible} feasible`)
   const pace = run.elapsed / Math.max(1, run.evaluations)
   if (run.state === 'running' && run.evaluations > 1 && run.budget > 0) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)

@@ -192,7 +192,7 @@ describe('the places that are empty yet', () => {
   it('say how to do it from the terminal', () => {
     show('explore', [run(2, 'sample')])
     expect(text()).toContain('ropebench run /benches/drum.bench.yaml look')
-    expect(text()).toContain('ropebench points 2 --csv > points.csv')
+    expect(text()).toContain('ropebench table 2 --csv > table.csv')
     cleanup()
     show('decide', [run(3, 'optimize', { best: best() })])
     expect(text()).toContain('ropebench verify 3 --evaluation 9')

@@ -14,17 +14,17 @@ import (
 	"ropebench/client"
 )
 
-// pointsOptions say which points are shown, and how.
-type pointsOptions struct {
+// tableOptions say which evaluations are shown, and how.
+type tableOptions struct {
 	query   client.EvaluationsQuery
 	columns []string
 	csv     bool
 }
 
-func (a *App) pointsCommand() *cobra.Command {
-	var o pointsOptions
+func (a *App) tableCommand() *cobra.Command {
+	var o tableOptions
 	c := &cobra.Command{
-		Use: "points RUN", Short: "Show the table of evaluations of a run", Args: cobra.ExactArgs(1),
+		Use: "table RUN", Short: "Show the table of evaluations of a run", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			id, err := runNumber(args[0])
 			if err != nil {
@@ -50,13 +50,13 @@ func (a *App) pointsCommand() *cobra.Command {
 				return err
 			}
 			if o.csv {
-				return a.pointsCSV(c.Context(), s, id, o.query)
+				return a.tableCSV(c.Context(), s, id, o.query)
 			}
-			points, more, err := collect(c, s, id, o.query)
+			evaluations, more, err := collect(c, s, id, o.query)
 			if err != nil {
 				return err
 			}
-			return a.showPoints(b, run, points, more, o)
+			return a.showTable(b, run, evaluations, more, o)
 		},
 	}
 	c.Flags().StringVar(&o.query.Sort, "sort", "", "sort by an input or a value, smallest first; with - before it, largest first")
@@ -69,7 +69,7 @@ func (a *App) pointsCommand() *cobra.Command {
 
 const pageSize = 5000
 
-// collect gathers pages until there are enough points; more is true if there are others.
+// collect gathers pages until there are enough evaluations; more is true if there are others.
 func collect(c *cobra.Command, s *session, id int, q client.EvaluationsQuery) (all api.Evaluations, more bool, err error) {
 	for {
 		page := q
@@ -89,7 +89,7 @@ func collect(c *cobra.Command, s *session, id int, q client.EvaluationsQuery) (a
 	}
 }
 
-func (a *App) showPoints(b api.Bench, run api.Run, p api.Evaluations, more bool, o pointsOptions) error {
+func (a *App) showTable(b api.Bench, run api.Run, p api.Evaluations, more bool, o tableOptions) error {
 	switch {
 	case a.json:
 		return a.machine(p)
@@ -110,10 +110,10 @@ func (a *App) showPoints(b api.Bench, run api.Run, p api.Evaluations, more bool,
 		header = append(header, name)
 	}
 	t := v.newTable(right, header...)
-	for _, point := range p.Evaluations {
-		row := table.Row{v.mark(point), point.Number}
+	for _, evaluation := range p.Evaluations {
+		row := table.Row{v.mark(evaluation), evaluation.Number}
 		for _, name := range shown {
-			row = append(row, cell(p, point, name))
+			row = append(row, cell(p, evaluation, name))
 		}
 		t.AppendRow(row)
 	}
@@ -130,7 +130,7 @@ func (a *App) showPoints(b api.Bench, run api.Run, p api.Evaluations, more bool,
 }
 
 // chosen lists the columns of the table: those asked for, or all, with the one that sorts them first.
-func chosen(p api.Evaluations, o pointsOptions) ([]string, error) {
+func chosen(p api.Evaluations, o tableOptions) ([]string, error) {
 	all := append(slices.Clone(p.Inputs), p.Columns...)
 	for _, name := range o.columns {
 		if !slices.Contains(all, name) {
@@ -156,8 +156,8 @@ func (v view) fitting(p api.Evaluations, names []string) (shown, left []string) 
 	used := marks
 	for i, name := range names {
 		widest := len(name)
-		for _, point := range p.Evaluations {
-			widest = max(widest, len(cell(p, point, name)))
+		for _, evaluation := range p.Evaluations {
+			widest = max(widest, len(cell(p, evaluation, name)))
 		}
 		if used += widest + gap; used > width && i > 0 {
 			return names[:i], names[i:]
@@ -167,15 +167,15 @@ func (v view) fitting(p api.Evaluations, names []string) (shown, left []string) 
 }
 
 // cell is one number of the table.
-func cell(p api.Evaluations, point api.Evaluation, name string) string {
+func cell(p api.Evaluations, evaluation api.Evaluation, name string) string {
 	if i := slices.Index(p.Inputs, name); i >= 0 {
-		return point.Design[i].Show("")
+		return evaluation.Design[i].Show("")
 	}
 	i := slices.Index(p.Columns, name)
-	if i >= len(point.Values) {
+	if i >= len(evaluation.Values) {
 		return "-"
 	}
-	return shown(point.Values[i], "")
+	return shown(evaluation.Values[i], "")
 }
 
 func (v view) mark(p api.Evaluation) string {
@@ -188,8 +188,8 @@ func (v view) mark(p api.Evaluation) string {
 	return v.slate(markFailed)
 }
 
-// pointsCSV prints the points page by page, as the service writes them, under one header line.
-func (a *App) pointsCSV(ctx context.Context, s *session, id int, q client.EvaluationsQuery) error {
+// tableCSV prints the evaluations page by page, as the service writes them, under one header line.
+func (a *App) tableCSV(ctx context.Context, s *session, id int, q client.EvaluationsQuery) error {
 	printed := 0
 	for {
 		page := q
