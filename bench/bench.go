@@ -59,12 +59,28 @@ type Solver struct {
 	Written  map[string]bool // names in decks and arguments, once the files are read
 }
 
-// A Step is one thing done in the working folder: exactly one of its fields is set.
+// A Step is one thing done in the working folder: exactly one of Fill, Run, Ask, Post and Workbook is set.
 type Step struct {
 	Fill     *Fill
 	Run      *Run
+	Ask      *Ask `json:",omitempty"`
 	Post     *Post
 	Workbook *Workbook `json:",omitempty"`
+
+	FailIf *FailIf `json:",omitempty"` // nil: no line says that it gave up
+}
+
+// Ask starts a program once for each slot and asks it for each evaluation, by JSON-RPC 2.0.
+type Ask struct {
+	Args  []string
+	Limit time.Duration // for each answer
+	Env   map[string]string
+}
+
+// FailIf says that an evaluation has failed where a line of a file matches, which is the reason then.
+type FailIf struct {
+	File  string
+	Match string
 }
 
 // Workbook sets cells of a workbook, which is calculated when cells are read from it.
@@ -106,14 +122,16 @@ type Run struct {
 	Env    map[string]string
 }
 
-// An Output is a number, a vector or a curve read from a file that the steps wrote. Pointer, Match, Table and Curve say
+// An Output is a number, a vector or a curve read from a file that the steps wrote, or from the answer of a program. Pointer, Match, Table and Curve say
 // where it stands; a curve may be read at a pointer or from a table.
 type Output struct {
 	Name    string `json:"name"`
 	Label   string `json:"label,omitempty"`
 	Unit    string `json:"unit,omitempty"`
 	File    string `json:"file,omitempty"`
-	Pointer string `json:"pointer,omitempty"`
+	Answer  bool   `json:"answer,omitempty"`  // it is read from the answer of the program that is asked
+	Pointed bool   `json:"pointed,omitempty"` // it is read from JSON, at Pointer
+	Pointer string `json:"pointer,omitempty"` // RFC 6901; "" is the whole document
 	Match   string `json:"match,omitempty"`
 	Table   *Table `json:"table,omitempty"`
 	Cell    string `json:"cell,omitempty"`  // of a workbook, or several: Sheet1!B9:B20
@@ -155,10 +173,14 @@ func (o Output) Cells() int {
 // AllBlocks stands for all blocks of a table, one after the other.
 const AllBlocks = -1
 
-// A Table is a block of rows in a text: below the line that contains After, up to the first blank line behind the rows.
+// A Table is a block of rows in a text: below the line that contains After, up to the first line without numbers in the fields
+// asked, or so many rows, or up to the line that contains Until.
 type Table struct {
-	After string `json:"after"`
-	Field int    `json:"field,omitempty"` // by number, from 1; none where a curve names its columns
+	After  string `json:"after"`
+	Field  string `json:"field,omitempty"` // by number, from 1, or by name; "" where a curve names its columns
+	Rows   int    `json:"rows,omitempty"`
+	Until  string `json:"until,omitempty"`
+	Header bool   `json:"header,omitempty"` // a line above the rows has the names of the columns
 }
 
 // A Curve names the columns of a table: by header name, or by number counted from 1.

@@ -59,7 +59,7 @@ func (b *Bench) Idle() []string {
 	return idle
 }
 
-// named has the inputs that something names; nil where all are sent to a service.
+// named has the inputs that something names; nil where all are sent to a service, or to a program that is asked.
 func (b *Bench) named() map[string]bool {
 	named := map[string]bool{}
 	add := func(names ...string) {
@@ -73,7 +73,7 @@ func (b *Bench) named() map[string]bool {
 	}
 	for _, step := range b.Solver.Steps {
 		switch {
-		case step.Post != nil:
+		case step.Post != nil, step.Ask != nil:
 			return nil
 		case step.Workbook != nil:
 			for _, set := range step.Workbook.Set {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"time"
 
 	"ropebench/core"
 	"ropebench/core/curve"
@@ -156,45 +155,4 @@ func (d *Dispatcher) finish(q *question, rows []int) {
 			}
 		}
 	}
-}
-
-// commit makes outcomes safe, and only then lets them be seen.
-func (d *Dispatcher) commit(q *question, rows []int) error {
-	if len(rows) == 0 {
-		return nil
-	}
-	d.mutex.Lock()
-	defer d.mutex.Unlock()
-	records := make([]Record, len(rows))
-	now := time.Now()
-	for k, i := range rows {
-		record := &q.records[i]
-		record.At = now
-		if record.State == core.OK || record.State == core.NotTried {
-			record.Values = q.values.Row(i)
-		}
-		records[k] = *record
-	}
-	if d.Journal != nil {
-		if err := d.Journal.Append(records); err != nil {
-			return fmt.Errorf("the evaluations cannot be written down: %w", err)
-		}
-	}
-	for _, record := range records {
-		d.states[record.Number-1] = record.State
-		copy(d.rows.row(record.Number), record.Values)
-		if record.Derivatives != nil {
-			d.given[record.Number] = record.Derivatives
-		}
-		d.remember(record)
-		d.end(record.Number)
-		for _, s := range d.listeners[record.Number] {
-			s.heard(record.Number)
-		}
-		delete(d.listeners, record.Number)
-	}
-	if d.Notice != nil {
-		d.Notice(records)
-	}
-	return nil
 }

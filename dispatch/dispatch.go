@@ -4,8 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"os"
 	"slices"
 	"sync"
+
+	"golang.org/x/sync/errgroup"
 
 	"ropebench/core"
 	"ropebench/solver"
@@ -45,19 +48,21 @@ type Dispatcher struct {
 
 	outputs, curves int // that come from the solver
 
-	mutex     sync.Mutex                            // guards what follows, and the order of commits
-	numbers   map[identity]int                      // of the designs asked in this run
-	repeats   map[identity]int                      // how often a design was asked, where each time is another evaluation
-	listeners map[int][]*stream                     // who hear of an evaluation when it is committed
-	answers   map[Key]int                           // the evaluation that has the answer of a solver that is asked one by one
-	waiting   map[int]chan struct{}                 // closed when an evaluation that is at work has ended, one way or the other
-	rows      pages                                 // values by number
-	states    []core.State                          // by number - 1
-	journaled map[int]Record                        // of earlier sessions, that were not asked again yet; without values and curves
-	reserved  map[int]bool                          // their numbers, and those given
-	last      int                                   // the numbers up to here are all given
-	sessions  map[int]solver.Session                // by slot
-	given     map[int]map[string]map[string]float64 // derivatives that the solver said, by number
+	mutex      sync.Mutex                            // guards what follows
+	pending    []pending                             // outcomes that wait to be written down
+	committing bool                                  // a goroutine writes them down
+	numbers    map[identity]int                      // of the designs asked in this run
+	repeats    map[identity]int                      // how often a design was asked, where each time is another evaluation
+	listeners  map[int][]*stream                     // who hear of an evaluation when it is committed
+	answers    map[Key]int                           // the evaluation that has the answer of a solver that is asked one by one
+	waiting    map[int]chan struct{}                 // closed when an evaluation that is at work has ended, one way or the other
+	rows       pages                                 // values by number
+	states     []core.State                          // by number - 1
+	journaled  map[int]Record                        // of earlier sessions, that were not asked again yet; without values and curves
+	reserved   map[int]bool                          // their numbers, and those given
+	last       int                                   // the numbers up to here are all given
+	sessions   map[int]solver.Session                // by slot
+	given      map[int]map[string]map[string]float64 // derivatives that the solver said, by number
 }
 
 // New returns a dispatcher; it takes in what the run has already.
@@ -73,6 +78,11 @@ func New(c Config) (*Dispatcher, error) {
 		return nil, errors.New("a solver is asked in batches or one by one")
 	}
 	d.outputs, d.curves = c.Model.Outputs()
+	if d.opener != nil && d.opener.NeedsFolder() {
+		if err := os.MkdirAll(d.Folders, 0o755); err != nil {
+			return nil, fmt.Errorf("make the folder of working folders: %w", err)
+		}
+	}
 	return d, d.takeIn()
 }
 
@@ -80,12 +90,18 @@ func New(c Config) (*Dispatcher, error) {
 func (d *Dispatcher) Close() error {
 	d.mutex.Lock()
 	defer d.mutex.Unlock()
-	var failed error
+	var group errgroup.Group
 	for slot, session := range d.sessions {
-		failed = errors.Join(failed, session.Close())
-		delete(d.sessions, slot)
+		group.Go(func() error {
+			err := session.Close()
+			if d.opener.NeedsFolder() {
+				err = errors.Join(err, RemoveFolder(d.sessionFolder(slot)))
+			}
+			return err
+		})
 	}
-	return failed
+	clear(d.sessions)
+	return group.Wait()
 }
 
 // Evaluator is the dispatcher as methods see it: it is a core.Differentiator where derivatives are known.

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"os"
+	"runtime"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -67,12 +68,17 @@ func (s squares) SolveAll(ctx context.Context, rows solver.Rows) error {
 
 // memory is a journal.
 type memory struct {
-	mutex   sync.Mutex
+	slow func() // called before records are kept; nil: it is quick
+
+	mutex   sync.Mutex // guards what follows
 	commits [][]Record
 	fails   error
 }
 
 func (m *memory) Append(records []Record) error {
+	if m.slow != nil {
+		m.slow()
+	}
 	m.mutex.Lock()
 	defer m.mutex.Unlock()
 	if m.fails != nil {
@@ -240,7 +246,7 @@ func (s session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 	for most := e.most.Load(); now > most && !e.most.CompareAndSwap(most, now); most = e.most.Load() {
 	}
 	call := e.calls.Add(1)
-	if _, err := os.Stat(job.Folder); err != nil {
+	if err := os.Mkdir(job.Folder, 0o755); err != nil { // it is fresh
 		return solver.Outputs{}, err
 	}
 	e.folders.Store(job.ID, true)
@@ -263,6 +269,45 @@ func (s session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, err
 
 func externalConfig(t *testing.T, e *external, journal Journal) Config {
 	return Config{Solver: e, Slots: NewSlots(3), Folders: t.TempDir(), IDPrefix: "t-", Journal: journal}
+}
+
+// TestWhatIsFinishedMeanwhileIsWrittenDownTogether: while a slow disk takes one outcome, the slots go on, and what they finish is one
+// commit; no method sees an outcome before that.
+func TestWhatIsFinishedMeanwhileIsWrittenDownTogether(t *testing.T) {
+	t.Parallel()
+	const all = 9
+	e, journal := &external{arrived: make(chan struct{}, all), leave: make(chan struct{})}, &memory{}
+	first, others := make(chan struct{}), make(chan struct{})
+	var once sync.Once
+	journal.slow = func() { once.Do(func() { close(first); <-others }) }
+	d := dispatcher(t, externalConfig(t, e, journal))
+	done := make(chan error, 1)
+	go func() {
+		_, err := d.Evaluate(t.Context(), designs(1, 2, 3, 4, 5, 6, 7, 8, 9))
+		done <- err
+	}()
+	<-e.arrived
+	e.leave <- struct{}{}
+	<-first
+	for range all - 1 {
+		e.leave <- struct{}{}
+	}
+	for finished := 0; finished < all-1; {
+		d.mutex.Lock()
+		finished = len(d.pending)
+		d.mutex.Unlock()
+		runtime.Gosched()
+	}
+	select {
+	case <-done:
+		t.Fatal("an outcome was seen before it was safe")
+	default:
+	}
+	close(others)
+	require.NoError(t, <-done)
+	require.Len(t, journal.commits, 2)
+	assert.Len(t, journal.commits[1], all-1)
+	require.NoError(t, d.Close())
 }
 
 func TestSlotsAndLicencesBound(t *testing.T) {
@@ -290,7 +335,7 @@ func TestSlotsAndLicencesBound(t *testing.T) {
 		close(e.leave)
 		require.NoError(t, <-done)
 		assert.Equal(t, most, e.most.Load())
-		assert.Len(t, journal.commits, 7, "an external evaluation is committed as soon as it is finished")
+		assert.Len(t, journal.all(), 7)
 		folders, err := os.ReadDir(c.Folders)
 		require.NoError(t, err)
 		assert.Empty(t, folders, "working folders are gone afterwards")

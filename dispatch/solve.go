@@ -17,14 +17,19 @@ import (
 	"ropebench/solver"
 )
 
+// waitingOutcomes is how many outcomes wait to be written down while the slots are at work: with a fast solver they are written
+// down together.
+const waitingOutcomes = 16
+
 // solveEach asks the solver for each row, as many at a time as slots and licences allow, and commits each as soon as it is
 // finished. Rows that ask the solver the same share one answer.
 func (d *Dispatcher) solveEach(ctx context.Context, q *question, rows []int) error {
 	first, followers := d.shared(q, rows)
-	workers := min(d.Slots.Count(), len(first))
+	workers := d.Slots.Count()
 	if d.Licences != nil {
 		workers = min(workers, d.Licences.Count())
 	}
+	workers = min(workers+waitingOutcomes, len(first))
 	group, ctx := errgroup.WithContext(ctx)
 	next := make(chan int)
 	group.Go(func() error {
@@ -87,9 +92,17 @@ func (d *Dispatcher) share(q *question, from int, followers []int) error {
 	return d.commit(q, followers)
 }
 
-// solveOne takes a slot, tries as often as the bench allows, and commits the outcome. A cancelled evaluation is not
-// committed: it will be made when the run is resumed.
+// solveOne makes an evaluation and commits its outcome. A cancelled evaluation is not committed: it will be made when the run is
+// resumed.
 func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
+	if err := d.solveInSlot(ctx, q, i); err != nil {
+		return err
+	}
+	return d.commit(q, []int{i})
+}
+
+// solveInSlot takes a slot and tries as often as the bench allows.
+func (d *Dispatcher) solveInSlot(ctx context.Context, q *question, i int) error {
 	if d.Licences != nil {
 		licence, err := d.Licences.take(ctx)
 		if err != nil {
@@ -121,7 +134,7 @@ func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
 			q.curves[i] = outputs.Curves
 			record.Steps, record.Derivatives, record.Tail = outputs.Steps, outputs.Derivatives, ""
 			d.finish(q, []int{i})
-			return d.commit(q, []int{i})
+			return nil
 		case !errors.As(err, &failure):
 			return fmt.Errorf("evaluation %d: %w", record.Number, err)
 		}
@@ -133,7 +146,7 @@ func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
 		if try > 0 {
 			record.Reason += fmt.Sprintf(" (the last of %d tries)", try+1)
 		}
-		return d.commit(q, []int{i})
+		return nil
 	}
 }
 
@@ -145,7 +158,11 @@ func (d *Dispatcher) session(ctx context.Context, slot int) (solver.Session, err
 	if session != nil {
 		return session, nil
 	}
-	session, err := d.opener.Open(ctx, solver.Worker{Slot: slot})
+	worker := solver.Worker{Slot: slot}
+	if d.opener.NeedsFolder() {
+		worker.Folder = d.sessionFolder(slot)
+	}
+	session, err := d.opener.Open(ctx, worker)
 	if err != nil {
 		return nil, fmt.Errorf("open the solver: %w", err)
 	}
@@ -155,6 +172,10 @@ func (d *Dispatcher) session(ctx context.Context, slot int) (solver.Session, err
 	return session, nil
 }
 
+func (d *Dispatcher) sessionFolder(slot int) string {
+	return filepath.Join(d.Folders, fmt.Sprintf("%sslot%d", d.IDPrefix, slot))
+}
+
 // attempt asks the solver once, where it needs one in a fresh working folder, which is gone afterwards.
 func (d *Dispatcher) attempt(ctx context.Context, session solver.Session, q *question, i, try int) (solver.Outputs, error) {
 	job := solver.Job{ID: fmt.Sprintf("%s%d-%d", d.IDPrefix, q.numbers[i], try), Lookup: d.lookUp(q, i)}
@@ -162,9 +183,7 @@ func (d *Dispatcher) attempt(ctx context.Context, session solver.Session, q *que
 		return session.Solve(ctx, job)
 	}
 	job.Folder = filepath.Join(d.Folders, job.ID)
-	if err := os.MkdirAll(job.Folder, 0o755); err != nil {
-		return solver.Outputs{}, fmt.Errorf("make the working folder: %w", err)
-	}
+	job.Keep = d.Keep != ""
 	outputs, err := session.Solve(ctx, job)
 	if d.Keep != "" {
 		if keepErr := os.CopyFS(d.Keep, plainFiles{os.DirFS(job.Folder)}); keepErr != nil {

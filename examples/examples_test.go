@@ -188,6 +188,33 @@ func TestLoadCellFilterTakesTheHumOut(t *testing.T) {
 	assert.LessOrEqual(t, best.Best.Values["cost"], better.Best.Values["cost"]+1e-9)
 }
 
+func TestTheDrumIsAskedInPython(t *testing.T) {
+	t.Parallel()
+	d := open(t, "rope-drum/drum.bench.yaml")
+	today := d.try(nil)
+	require.NotNil(t, today.Best, today.LastWhy)
+	assert.True(t, today.Best.Feasible)
+	assert.InDelta(t, 7.85e-6*math.Pi*320*(6+0.02*320)*600, today.Best.Values["mass"], 1e-9)
+	full := d.try(map[string]bench.Value{"drum_length": {Number: 300}, "drum_diameter": {Number: 150}, "rope_diameter": {Number: 20}, "lift": {Number: 90}})
+	assert.Contains(t, full.LastWhy, "of rope are six layers, and 90 m are wanted: lengthen the drum")
+	light := d.run(study.Question{Study: "light", Seed: 1})
+	assert.True(t, light.Best.Feasible)
+	assert.Less(t, light.Best.Values["mass"], 0.5*today.Best.Values["mass"])
+}
+
+func TestTheSlingIsAskedInShell(t *testing.T) {
+	t.Parallel()
+	d := open(t, "chain-sling/sling.bench.yaml")
+	today := d.try(nil)
+	require.NotNil(t, today.Best, today.LastWhy)
+	assert.InDelta(t, 60*3/math.Sqrt(9-1.6*1.6)/3, today.Best.Values["pull"], 1e-6)
+	assert.InDelta(t, 180/math.Pi*math.Asin(1.6/3), today.Best.Values["angle"], 1e-6)
+	short := d.run(study.Question{Study: "short", Seed: 1})
+	assert.True(t, short.Best.Feasible)
+	assert.InDelta(t, 1.6*math.Sqrt2, short.Best.Inputs["chain_length"].Number, 0.3, "the angle of 45 degrees, or the pull, is in the way")
+	assert.Contains(t, d.try(map[string]bench.Value{"chain_length": {Number: 1.2}}).LastWhy, "the chains are too short for a reach of 1.6 m")
+}
+
 func TestZiplineIsTheDemo(t *testing.T) {
 	t.Parallel()
 	b, content, err := read.Load("zipline/zipline.bench.yaml")

@@ -38,7 +38,7 @@ func (m *Model) Derivation(s solver.Solver) (*Derivation, error) {
 	differentiator, known := s.(solver.Differentiator)
 	if !known {
 		for _, out := range m.Bench.Outputs {
-			if out.Gradient != nil {
+			if out.Gradient != nil || out.Answer {
 				return d, nil
 			}
 		}
@@ -159,14 +159,17 @@ func (d *Derivation) given(ctx context.Context, inputs, values []float64, given 
 	known := map[string]formula.Dual{}
 	for column, c := range d.model.Columns[:d.model.Programs.outputs] {
 		dual := formula.Constant(formula.Scalar(values[column]), len(d.wrt))
-		complete := given[c.Name] != nil
+		if len(given[c.Name]) == 0 {
+			continue
+		}
 		for direction, i := range d.wrt {
 			derivative, isGiven := given[c.Name][d.model.Programs.variables[i]]
-			dual.Derivatives[direction], complete = derivative, complete && isGiven
+			if !isGiven {
+				derivative = math.NaN() // the solver need not differentiate by all inputs
+			}
+			dual.Derivatives[direction] = derivative
 		}
-		if complete {
-			known[c.Name] = dual
-		}
+		known[c.Name] = dual
 	}
 	return known, nil
 }

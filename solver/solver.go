@@ -47,7 +47,8 @@ type Batch interface {
 
 // A Worker takes one evaluation at a time.
 type Worker struct {
-	Slot int // counted from 0
+	Slot   int    // counted from 0
+	Folder string // for what its session keeps, where the solver needs folders: made by it, and removed behind it
 }
 
 // An Opener makes one evaluation at a time for each worker, which has a session of its own for as long as the run lasts.
@@ -68,7 +69,8 @@ type Session interface {
 // A Job is one evaluation to be made.
 type Job struct {
 	ID     string // carried by the processes that are started for it
-	Folder string // an empty working folder, where the solver needs one
+	Folder string // where the working folder is to be made, if the solver needs one
+	Keep   bool   // what stands in the working folder is wanted afterwards
 	Lookup Lookup
 }
 

@@ -195,7 +195,7 @@ type columnsOf struct {
 func findColumns(first, second []string, line int, file, x, y string) (columns columnsOf, err error) {
 	begins := len(second) > 0 && !isNumber(first[0]) && isNumber(second[0])
 	if begins || notNumbers(first, x, y) {
-		columns.header, columns.line = slices.Clone(joinUnits(first)), line
+		columns.header, columns.line = slices.Clone(ColumnNames(first)), line
 	}
 	var xNamed, yNamed bool
 	if columns.x, xNamed, err = columns.find(x, first, file); err != nil {
@@ -222,8 +222,8 @@ func notNumbers(row []string, columns ...string) bool {
 	return false
 }
 
-// joinUnits joins to each name of a header the unit in brackets that stands behind a blank.
-func joinUnits(cells []string) (names []string) {
+// ColumnNames joins to each name of a header the unit in brackets that stands behind a blank.
+func ColumnNames(cells []string) (names []string) {
 	for _, cell := range filled(cells) {
 		if withoutUnit(" "+cell) == "" && len(names) > 0 {
 			names[len(names)-1] += " " + cell
@@ -247,12 +247,17 @@ var unitBehind = regexp.MustCompile(`\s+(\[[^\]]*\]|\([^)]*\))$`)
 
 func withoutUnit(name string) string { return unitBehind.ReplaceAllString(name, "") }
 
+// ColumnOf is where a name stands in a header, as it is there or without its unit; -1 where it does not.
+func ColumnOf(header []string, name string) int {
+	if at := slices.Index(header, name); at >= 0 {
+		return at
+	}
+	return slices.IndexFunc(header, func(head string) bool { return withoutUnit(head) == name })
+}
+
 // find gives the column of a name, and whether it was found by its name: as the header has it, or without the unit there.
 func (c columnsOf) find(name string, first []string, file string) (at int, named bool, err error) {
-	if at := slices.Index(c.header, name); at >= 0 {
-		return at, true, nil
-	}
-	if at := slices.IndexFunc(c.header, func(head string) bool { return withoutUnit(head) == name }); at >= 0 {
+	if at := ColumnOf(c.header, name); at >= 0 {
 		return at, true, nil
 	}
 	if n, err := strconv.Atoi(name); err == nil && n >= 1 && (n <= len(first) || c.header != nil) {

@@ -1,7 +1,10 @@
 package read
 
 import (
+	"errors"
+	"fmt"
 	"regexp"
+	"regexp/syntax"
 	"strconv"
 
 	"ropebench/bench"
@@ -18,7 +21,8 @@ func (f *fileReader) output(name string, line int, n *Node) {
 		"label":   func(n *Node) { out.Label = f.singleText(n, name+": label") },
 		"unit":    func(n *Node) { out.Unit = f.singleText(n, name+": unit") },
 		"file":    func(n *Node) { out.File = f.path(n, name+": file") },
-		"pointer": func(n *Node) { out.Pointer = f.pointer(n, name+": pointer") },
+		"pointer": func(n *Node) { out.Pointed, out.Pointer = true, f.pointer(n, name+": pointer") },
+		"answer":  func(n *Node) { out.Answer, out.Pointer = true, f.pointer(n, name+": answer") },
 		"match":   func(n *Node) { out.Match = f.pattern(n, name) },
 		"which":   func(n *Node) { out.Which = f.which(n, name) },
 		"curve":   func(n *Node) { out.Curve = f.curveColumns(n, name) },
@@ -45,7 +49,9 @@ func (f *fileReader) output(name string, line int, n *Node) {
 	}
 	for _, member := range family {
 		one := out
-		one.Name, one.Table = name+"."+member.name, &bench.Table{After: out.Table.After, Field: member.field}
+		table := *out.Table
+		table.Field = member.field
+		one.Name, one.Table = name+"."+member.name, &table
 		f.lines[one.Name] = line
 		f.bench.Outputs = append(f.bench.Outputs, one)
 	}
@@ -74,23 +80,28 @@ func (f *fileReader) gradient(n *Node, name string) *bench.Gradient {
 // checkOutput refuses what cannot be read.
 func (f *fileReader) checkOutput(out bench.Output, line, family int) {
 	readers := 0
-	for _, given := range []bool{out.Pointer != "", out.Match != "", out.Table != nil, out.Cell != ""} {
+	for _, given := range []bool{out.Pointed, out.Match != "", out.Table != nil, out.Cell != ""} {
 		if given {
 			readers++
 		}
 	}
 	switch {
+	case out.Answer && (out.File != "" || readers > 0 || out.Gradient != nil):
+		f.wrong(line, "%s is read from the answer of a program: file, pointer, match, table, cell and gradient do not go with answer", out.Name)
+	case out.Answer:
 	case out.File == "":
 		f.wrong(line, "%s does not say which file it is read from: add file:", out.Name)
 	case readers > 1 || readers == 0 && out.Curve == nil:
 		f.wrong(line, "%s needs exactly one of pointer, match, table, cell and curve: how is it found in %s?", out.Name, out.File)
 	case out.Curve != nil && (out.Match != "" || out.Cell != ""):
 		f.wrong(line, "%s: a curve is read from columns, from a table or at a pointer, not by match or cell", out.Name)
-	case out.Table != nil && out.Curve == nil && out.Table.Field == 0 && family == 0:
-		f.wrong(line, "%s: a table needs field (a number), or fields (names and numbers)", out.Name)
-	case out.Table != nil && out.Curve != nil && (out.Table.Field != 0 || family > 0):
+	case out.Table != nil && out.Curve == nil && out.Table.Field == "" && family == 0:
+		f.wrong(line, "%s: a table needs field (a number, or a name with header: true), or fields (names and fields)", out.Name)
+	case out.Table != nil && out.Curve != nil && (out.Table.Field != "" || family > 0):
 		f.wrong(line, "%s: the curve names its fields of the table: remove field", out.Name)
-	case out.Take != "" && out.Curve == nil && out.Table == nil && out.Pointer == "" && out.Cells() < 2:
+	case out.Curve != nil && out.Table != nil && !out.Table.Header && !(isField(out.Curve.X) && isField(out.Curve.Y)):
+		f.wrong(line, "%s: in a table the fields of a curve are numbers from 1, not %s and %s, unless it has header: true", out.Name, out.Curve.X, out.Curve.Y)
+	case out.Take != "" && out.Curve == nil && out.Table == nil && !out.Pointed && out.Cells() < 2:
 		f.wrong(line, "%s: take reduces a curve, a table or a list, and this output is a single number", out.Name)
 	case out.Which != 0 && out.Match == "" && out.Table == nil:
 		f.wrong(line, "%s: which belongs to match and table", out.Name)
@@ -119,29 +130,45 @@ func (f *fileReader) curveColumns(n *Node, name string) *bench.Curve {
 
 // A fieldOf is a member of a family of outputs.
 type fieldOf struct {
-	name  string
-	field int
+	name, field string
 }
 
 func (f *fileReader) table(n *Node, name string) (*bench.Table, []fieldOf) {
 	t := &bench.Table{}
 	var family []fieldOf
 	f.fields(n, name+": table", keys{
-		"after": func(n *Node) { t.After = f.singleText(n, name+": after") },
-		"field": func(n *Node) { t.Field = f.whole(n, name+": field", 1) },
+		"after":  func(n *Node) { t.After = f.singleText(n, name+": after") },
+		"field":  func(n *Node) { t.Field = f.singleText(n, name+": field") },
+		"rows":   func(n *Node) { t.Rows = f.whole(n, name+": rows", 1) },
+		"until":  func(n *Node) { t.Until = f.singleText(n, name+": until") },
+		"header": func(n *Node) { t.Header = f.boolean(n, name+": header") },
 		"fields": func(n *Node) {
 			f.named(n, name+": fields", false, func(member string, _ int, value *Node) {
-				family = append(family, fieldOf{member, f.whole(value, name+": fields: "+member, 1)})
+				family = append(family, fieldOf{member, f.singleText(value, name+": fields: "+member)})
 			})
 		},
 	})
 	if t.After == "" {
 		f.wrong(n.line, "%s: a table needs after: a text of the line above it", name)
 	}
-	if t.Field != 0 && family != nil {
+	if t.Field != "" && family != nil {
 		f.wrong(n.line, "%s: give field or fields, not both", name)
 	}
+	if t.Rows > 0 && t.Until != "" {
+		f.wrong(n.line, "%s: give rows or until, not both", name)
+	}
+	for _, asked := range append(family, fieldOf{field: t.Field}) {
+		if asked.field != "" && !t.Header && !isField(asked.field) {
+			f.wrong(n.line, "%s: a field is a number from 1, not %s; with header: true it is a name of a column", name, asked.field)
+		}
+	}
 	return t, family
+}
+
+// isField is true for the number of a field.
+func isField(text string) bool {
+	n, err := strconv.Atoi(text)
+	return err == nil && n >= 1
 }
 
 const maxPattern = 1000
@@ -154,7 +181,7 @@ func (f *fileReader) pattern(n *Node, name string) string {
 	}
 	compiled, err := regexp.Compile(pattern)
 	if err != nil {
-		f.wrong(n.line, "%s: the pattern cannot be read: %s", name, err)
+		f.wrong(n.line, "%s: the pattern cannot be read: %s", name, patternMistake(err))
 		return ""
 	}
 	if groups := compiled.NumSubexp(); groups != 1 {
@@ -177,4 +204,16 @@ func (f *fileReader) which(n *Node, name string) int {
 		f.wrong(n.line, "%s: which is last, first, all, or a number from 1, not %s", name, n.Text)
 	}
 	return which
+}
+
+// patternMistake says what is wrong with a pattern, in words.
+func patternMistake(err error) string {
+	var mistake *syntax.Error
+	switch {
+	case err == nil:
+		return fmt.Sprintf("at most %d characters are read", maxPattern)
+	case errors.As(err, &mistake):
+		return fmt.Sprintf("%s in %s; characters such as ( [ . * + ? that stand for themselves get a \\ before them", mistake.Code, mistake.Expr)
+	}
+	return err.Error()
 }

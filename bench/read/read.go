@@ -1,6 +1,7 @@
 package read
 
 import (
+	"slices"
 	"time"
 
 	"ropebench/bench"
@@ -80,6 +81,19 @@ func (f *fileReader) file(root *Node) {
 	}
 	if len(f.problems) == 0 && len(f.bench.Solver.Steps)+len(f.bench.Solver.Formulas) == 0 && f.bench.Solver.Dynamics == nil {
 		f.wrong(root.line, "there is no solver: say under `solver:` how outputs come from inputs, by `steps:`, `formulas:` or `dynamics:`")
+	}
+	f.checkAnswers()
+}
+
+// checkAnswers refuses outputs that are read from an answer where no step asks for one.
+func (f *fileReader) checkAnswers() {
+	if slices.ContainsFunc(f.bench.Solver.Steps, func(s bench.Step) bool { return s.Ask != nil }) {
+		return
+	}
+	for _, out := range f.bench.Outputs {
+		if out.Answer {
+			f.wrong(f.lines[out.Name], "%s is read from the answer of a program, and no step asks one: add a step such as `- ask: [python3, model.py]`, or read it from a file", out.Name)
+		}
 	}
 }
 

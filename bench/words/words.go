@@ -1,6 +1,7 @@
 package words
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -176,20 +177,24 @@ func Output(o bench.Output) string {
 		whole := o
 		whole.Take = ""
 		return fmt.Sprintf("%s of %s", o.Take, Output(whole))
+	case o.Answer && o.Curve != nil:
+		return fmt.Sprintf("%s and %s at %s in the answer", o.Curve.X, o.Curve.Y, cmp.Or(o.Pointer, "the root"))
+	case o.Answer:
+		return fmt.Sprintf("%s in the answer", cmp.Or(o.Pointer, "the whole"))
 	case o.Curve != nil && o.Table != nil:
 		return fmt.Sprintf("fields %s and %s below %q in %s", o.Curve.X, o.Curve.Y, o.Table.After, o.File)
-	case o.Curve != nil && o.Pointer != "":
-		return fmt.Sprintf("%s and %s at %s in %s", o.Curve.X, o.Curve.Y, o.Pointer, o.File)
+	case o.Curve != nil && o.Pointed:
+		return fmt.Sprintf("%s and %s at %s in %s", o.Curve.X, o.Curve.Y, cmp.Or(o.Pointer, "the root"), o.File)
 	case o.Curve != nil:
 		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
 	case o.Table != nil:
-		return fmt.Sprintf("field %d below %q in %s", o.Table.Field, o.Table.After, o.File)
+		return fmt.Sprintf("field %s below %q in %s", o.Table.Field, o.Table.After, o.File)
 	case o.Cell != "":
 		return fmt.Sprintf("%s of %s", o.Cell, o.File)
 	case o.Match != "":
 		return fmt.Sprintf("in %s, where a line matches %s", o.File, o.Match)
 	}
-	return fmt.Sprintf("%s in %s", o.Pointer, o.File)
+	return fmt.Sprintf("%s in %s", cmp.Or(o.Pointer, "the root"), o.File)
 }
 
 // SolverWords says what the solver does, in one line.
@@ -209,7 +214,9 @@ func Solver(b *bench.Bench) string {
 			words = append(words, fmt.Sprintf("set %s of %s", plain.Count(len(step.Workbook.Set), "cell"), step.Workbook.File))
 		case step.Run != nil:
 			words = append(words, "run "+strings.Join(step.Run.Args, " "))
-		default:
+		case step.Ask != nil:
+			words = append(words, "ask "+strings.Join(step.Ask.Args, " "))
+		case step.Post != nil:
 			words = append(words, "post to "+step.Post.URL)
 		}
 	}

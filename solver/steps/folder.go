@@ -13,7 +13,16 @@ import (
 
 // writeFile writes below a working folder.
 func writeFile(folder, path string, text []byte, mode os.FileMode) error {
-	file, err := create(folder, path, mode)
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	return writeIn(root, path, text, mode)
+}
+
+func writeIn(root *os.Root, path string, text []byte, mode os.FileMode) error {
+	file, err := createIn(root, path, mode)
 	if err != nil {
 		return err
 	}
@@ -29,6 +38,10 @@ func create(folder, path string, mode os.FileMode) (*os.File, error) {
 		return nil, err
 	}
 	defer root.Close()
+	return createIn(root, path, mode)
+}
+
+func createIn(root *os.Root, path string, mode os.FileMode) (*os.File, error) {
 	if parent := filepath.Dir(path); parent != "." {
 		if err := root.MkdirAll(parent, 0o755); err != nil {
 			return nil, fmt.Errorf("make the folder of %s: %w", path, err)

@@ -21,6 +21,7 @@ func (s *Solver) Key() (solver.Key, error) {
 	key := solver.NewKeyMaker("steps 1")
 	for _, step := range s.bench.Solver.Steps {
 		enterStep(key, step)
+		enterFailIf(key, step.FailIf)
 	}
 	for _, out := range returned(s.bench) {
 		enterOutput(key, out)
@@ -52,6 +53,12 @@ func enterStep(key solver.KeyMaker, step bench.Step) {
 		for _, name := range slices.Sorted(maps.Keys(step.Run.Env)) {
 			key.Text("env", name, step.Run.Env[name])
 		}
+	case step.Ask != nil:
+		key.Text("ask")
+		key.Text(step.Ask.Args...)
+		for _, name := range slices.Sorted(maps.Keys(step.Ask.Env)) {
+			key.Text("env", name, step.Ask.Env[name])
+		}
 	case step.Post != nil:
 		key.Text("post", step.Post.URL, step.Post.Save)
 		enterWhole(key, step.Post.Accept)
@@ -61,6 +68,12 @@ func enterStep(key solver.KeyMaker, step bench.Step) {
 			key.Text(set.Cell.Sheet, set.Input)
 			key.Number(int64(set.Cell.Col), int64(set.Cell.Row), int64(set.Cell.LastCol), int64(set.Cell.LastRow))
 		}
+	}
+}
+
+func enterFailIf(key solver.KeyMaker, f *bench.FailIf) {
+	if f != nil {
+		key.Text("fail if", f.File, f.Match)
 	}
 }
 
@@ -75,10 +88,18 @@ func enterOutput(key solver.KeyMaker, out bench.Output) {
 	key.Text("output", out.Name, out.File, out.Pointer, out.Match, out.Cell, out.Take)
 	key.Number(int64(out.Which))
 	if out.Table != nil {
-		key.Text("table", out.Table.After, strconv.Itoa(out.Table.Field))
+		t := out.Table
+		key.Text("table", t.After, t.Field, t.Until, strconv.FormatBool(t.Header))
+		key.Number(int64(t.Rows))
 	}
 	if out.Curve != nil {
 		key.Text("curve", out.Curve.X, out.Curve.Y)
+	}
+	if out.Pointed && out.Pointer == "" {
+		key.Text("root")
+	}
+	if out.Answer {
+		key.Text("answer")
 	}
 	if out.Gradient != nil {
 		key.Text("gradient", out.Gradient.File, out.Gradient.Pointer)

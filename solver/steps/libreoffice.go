@@ -1,18 +1,15 @@
 package steps
 
 import (
-	"bufio"
 	"context"
 	_ "embed"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
-	"syscall"
 	"time"
 
 	"ropebench/bench/workbook"
@@ -23,19 +20,12 @@ import (
 //go:embed libreoffice.py
 var officeScript []byte
 
-const (
-	officeLimit = 2 * time.Minute // for one request
-	officeGrace = 5 * time.Second // to end by itself
-)
+const officeLimit = 2 * time.Minute // for one request
 
 // An office is LibreOffice at work for one session, with the workbooks that it has open.
 type office struct {
-	command *exec.Cmd
-	in      io.WriteCloser
-	out     *bufio.Reader
-	said    *tail
-	folder  string // of its profile, and of the workbooks as the bench has them
-	ended   bool   // it does not answer any more
+	*stayer
+	folder string // of its profile, and of the workbooks as the bench has them
 }
 
 // A request is one line to the script; rows and columns count from 0.
@@ -47,57 +37,35 @@ type request struct {
 	Once bool     `json:"once,omitempty"` // the workbook is not asked again
 }
 
-// startOffice starts LibreOffice and the script that speaks with it. id marks its processes.
-func startOffice(path, id string) (*office, error) {
+// startOffice starts LibreOffice and the script that speaks with it, in a folder of its own. id marks its processes.
+func startOffice(path, folder, id string) (*office, error) {
 	program, err := lookUp(workbook.OfficeProgram, path)
 	if err != nil {
 		return nil, err
 	}
-	folder, err := os.MkdirTemp("", "ropebench-office-")
-	if err != nil {
+	script := filepath.Join(folder, "libreoffice.py")
+	if err := errors.Join(os.MkdirAll(folder, 0o700), os.WriteFile(script, officeScript, 0o600)); err != nil {
 		return nil, err
 	}
-	script := filepath.Join(folder, "libreoffice.py")
-	if err := os.WriteFile(script, officeScript, 0o600); err != nil {
-		return nil, errors.Join(err, os.RemoveAll(folder))
-	}
-	o := &office{command: exec.Command(workbook.OfficePython, script, program, filepath.Join(folder, "profile")), said: &tail{flood: func() {}}, folder: folder}
-	o.command.Dir = folder
-	o.command.Env = append(environment(path), idVariable+"="+id)
-	o.command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
-	o.command.Stderr = o.said
-	o.command.WaitDelay = pipeGrace
-	out, outErr := o.command.StdoutPipe()
-	in, inErr := o.command.StdinPipe()
-	if err := errors.Join(outErr, inErr); err != nil {
-		return nil, errors.Join(err, os.RemoveAll(folder))
-	}
-	o.in, o.out = in, bufio.NewReader(out)
-	if err := startToStay(o.command, id); err != nil {
+	command := exec.Command(workbook.OfficePython, script, program, filepath.Join(folder, "profile"))
+	command.Dir = folder
+	command.Env = environmentOf(path, nil, id)
+	started, err := startStayer(command, id)
+	if err != nil {
 		return nil, errors.Join(fmt.Errorf("LibreOffice cannot be asked: %w: install python3-uno", err), os.RemoveAll(folder))
 	}
-	return o, nil
+	return &office{started, folder}, nil
 }
 
 // ask sends a request and waits for its answer. Where there is none the office has ended; the error is a *solver.Failure.
 func (o *office) ask(ctx context.Context, r request) (values [][]any, err error) {
 	limited, cancel := context.WithTimeout(ctx, officeLimit)
 	defer cancel()
-	defer context.AfterFunc(limited, func() { _ = killGroup(o.command.Process.Pid) })()
 	line, err := json.Marshal(r)
 	if err != nil {
 		return nil, err
 	}
-	var answer struct {
-		Values [][]any `json:"values"`
-		Error  string  `json:"error"`
-	}
-	_, err = o.in.Write(append(line, '\n'))
-	var reply []byte
-	if err == nil {
-		reply, err = o.out.ReadBytes('\n')
-	}
-	o.ended = err != nil
+	reply, err := o.stayer.ask(limited, line)
 	switch {
 	case err == nil:
 	case ctx.Err() != nil:
@@ -105,7 +73,11 @@ func (o *office) ask(ctx context.Context, r request) (values [][]any, err error)
 	case limited.Err() != nil:
 		return nil, &solver.Failure{State: core.TimedOut, Reason: fmt.Sprintf("LibreOffice did not calculate the workbook within %s and was ended", officeLimit)}
 	default:
-		return nil, solver.Failed("LibreOffice has ended while it was asked (%s): see that libreoffice-calc and python3-uno are installed, and try the workbook in it by hand", lastLine(joined(o.said, o.said)))
+		return nil, solver.Failed("LibreOffice has ended while it was asked (%s): see that libreoffice-calc and python3-uno are installed, and try the workbook in it by hand", complaint(o.said.text()))
+	}
+	var answer struct {
+		Values [][]any `json:"values"`
+		Error  string  `json:"error"`
 	}
 	if err := json.Unmarshal(reply, &answer); err != nil {
 		return nil, solver.Failed("LibreOffice answered %q, which is no answer: %s", string(reply), err)
@@ -118,13 +90,8 @@ func (o *office) ask(ctx context.Context, r request) (values [][]any, err error)
 
 // close lets the office end, or ends it, and removes its folder.
 func (o *office) close() error {
-	closeErr := o.in.Close()
-	timer := time.AfterFunc(officeGrace, func() { _ = killGroup(o.command.Process.Pid) })
-	_ = o.command.Wait() // it has nothing to say any more
-	timer.Stop()
-	_ = killGroup(o.command.Process.Pid) // no such process is what is hoped for
-	disown(o.command.Process.Pid)
-	return errors.Join(closeErr, os.RemoveAll(o.folder))
+	o.end(stayGrace)
+	return os.RemoveAll(o.folder)
 }
 
 // numbersOf makes numbers of the values of cells, row by row.

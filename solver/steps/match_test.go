@@ -33,7 +33,7 @@ func matches(t *testing.T, text, pattern string, which int) (float64, error) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "run.log"), []byte(text), 0o600))
 	r, err := newReader([]bench.Output{{Name: "x", File: "run.log", Match: pattern, Which: which}}, nil)
 	require.NoError(t, err)
-	out, err := r.read(folder, setBooks{})
+	out, err := r.read(folder, nil, setBooks{})
 	if err != nil {
 		return 0, err
 	}
@@ -81,7 +81,7 @@ func TestAFailureShowsTheLinesNearestToWhereItLooked(t *testing.T) {
 		{bench.Output{File: "run.log", Match: `CLEAR DISTANCE\s+(\S+)`}, "run.log, lines 2 to 4:\n  iteration 1\n  clear distance to the rim 3.5\n  iteration 2"},
 		{bench.Output{File: "run.log", Match: `mass\s+(\S+)`}, "run.log, lines 4 to 6:\n  iteration 2\n  end\n  bye"},
 		{bench.Output{File: "run.log", Match: `begin (\S+)`}, "run.log, lines 1 to 3:\n  begin\n  iteration 1\n  clear"},
-		{bench.Output{File: "run.log", Table: &bench.Table{After: "distance", Field: 9}}, "run.log, lines 2 to 4:"},
+		{bench.Output{File: "run.log", Table: &bench.Table{After: "distance", Field: "9"}}, "run.log, lines 2 to 4:"},
 		{bench.Output{File: "r.json", Pointer: "/results/mass"}, "r.json, lines 1 to 3:\n  {\n   \"results\": {\n    \"weight\": 1"},
 		{bench.Output{File: "run.log", Curve: &bench.Curve{X: "iteration", Y: "way"}}, "run.log, lines 1 to 3:"},
 		{bench.Output{File: "r.txt", Match: `(\S+)`}, "there are: r.json, run.log"},
@@ -89,7 +89,7 @@ func TestAFailureShowsTheLinesNearestToWhereItLooked(t *testing.T) {
 		c.out.Name = "x"
 		r, err := newReader([]bench.Output{c.out}, nil)
 		require.NoError(t, err)
-		_, err = r.read(folder, setBooks{})
+		_, err = r.read(folder, nil, setBooks{})
 		assert.Contains(t, tailOf(t, err), c.tail, "%v", c.out)
 	}
 }

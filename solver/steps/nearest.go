@@ -28,6 +28,9 @@ const (
 // nearest shows the three lines of a file that are nearest to what was wanted: those about the line that shares most of its
 // words, or the last ones where none shares any.
 func (f *resultFiles) nearest(file, wanted string) string {
+	if answered, is := f.answers[file]; is {
+		return fmt.Sprintf("%s: %s", file, plain.Short(string(answered)))
+	}
 	opened, err := f.open(file, maxTable)
 	if err != nil {
 		return ""
@@ -84,7 +87,11 @@ func shared(words []string, line string) int {
 // written lists the files that stand in the working folder.
 func (f *resultFiles) written() string {
 	var names []string
-	err := fs.WalkDir(f.root.FS(), ".", func(path string, entry fs.DirEntry, err error) error {
+	root, err := f.inside()
+	if err != nil {
+		return ""
+	}
+	err = fs.WalkDir(root.FS(), ".", func(path string, entry fs.DirEntry, err error) error {
 		if err == nil && !entry.IsDir() {
 			names = append(names, path)
 		}

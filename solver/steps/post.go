@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"ropebench/bench"
@@ -93,7 +94,7 @@ func ask(ctx context.Context, post *bench.Post, body []byte, folder string) erro
 	request.Header.Set("Content-Type", "application/json")
 	response, err := client.Do(request)
 	if err != nil {
-		return busy{error: fmt.Errorf("%s cannot be reached: %w", post.URL, err)}
+		return busy{error: unreached(post.URL, err)}
 	}
 	defer response.Body.Close()
 	code := response.StatusCode
@@ -111,6 +112,14 @@ func ask(ctx context.Context, post *bench.Post, body []byte, folder string) erro
 	return refused
 }
 
+// unreached says why a service cannot be reached.
+func unreached(url string, err error) error {
+	if errors.Is(err, syscall.ECONNREFUSED) {
+		return fmt.Errorf("%s: connection refused: nothing listens there; start the service, or correct the address", url)
+	}
+	return fmt.Errorf("%s cannot be reached: %w", url, err)
+}
+
 const (
 	mostSaid  = 64 << 10 // bytes that are read of what a service says of an error
 	shownSaid = 500      // characters of it in a message
@@ -126,7 +135,7 @@ func (e answered) Error() string {
 // message is the problem of an answer in JSON (RFC 9457, or what is usual beside it), or else its last line, where a trace has its
 // cause.
 func (e answered) message() string {
-	said := lastLine(strings.TrimSpace(e.text))
+	said := complaint(e.text)
 	var object map[string]any
 	if json.Unmarshal([]byte(e.text), &object) == nil {
 		for _, name := range []string{"detail", "message", "error", "title"} {

@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"syscall"
 	"time"
@@ -44,13 +45,13 @@ type process struct {
 func (p *process) start(ctx context.Context) error {
 	limited, cancel := context.WithTimeout(ctx, p.run.Limit)
 	defer cancel()
-	program, err := p.program()
+	program, err := programOf(p.args[0], p.folder, p.path)
 	if err != nil {
 		return solver.Failed("%s", err)
 	}
 	command := exec.CommandContext(limited, program, p.args[1:]...)
 	command.Dir = p.folder
-	command.Env = p.environment()
+	command.Env = environmentOf(p.path, p.run.Env, p.id)
 	command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	command.Cancel = func() error { return killGroup(command.Process.Pid) }
 	command.WaitDelay = pipeGrace
@@ -86,10 +87,12 @@ func (p *process) start(ctx context.Context) error {
 	return nil
 }
 
-// lastLine is the line with which a program ended what it said.
-func lastLine(said string) string {
-	lines := strings.Split(said, "\n")
-	return strings.TrimSpace(lines[len(lines)-1])
+// howEnded says with which exit code a program ended, or by which signal.
+func howEnded(state *os.ProcessState) string {
+	if status, _ := state.Sys().(syscall.WaitStatus); status.Signaled() {
+		return fmt.Sprintf("was ended by the signal %q", status.Signal())
+	}
+	return fmt.Sprintf("ended with exit code %d", state.ExitCode())
 }
 
 // verdict says what went wrong, or "".
@@ -103,12 +106,9 @@ func (p *process) verdict(command *exec.Cmd, err error, left []string, said stri
 	default:
 		return err.Error()
 	}
-	status, _ := state.Sys().(syscall.WaitStatus)
 	switch {
-	case status.Signaled():
-		return fmt.Sprintf("%s was ended by the signal %q", p.args[0], status.Signal())
-	case !slices.Contains(p.run.Accept, state.ExitCode()):
-		return strings.TrimSuffix(fmt.Sprintf("%s ended with exit code %d: %s", p.args[0], state.ExitCode(), lastLine(said)), ": ")
+	case state.ExitCode() < 0, !slices.Contains(p.run.Accept, state.ExitCode()):
+		return strings.TrimSuffix(fmt.Sprintf("%s %s: %s", p.args[0], howEnded(state), complaint(said)), ": ")
 	case len(left) > 0:
 		return fmt.Sprintf("%s ended while processes that it had started were still at work (%s); they were ended, and its results may be incomplete: let the step wait for them", p.args[0], strings.Join(left, ", "))
 	}
@@ -123,12 +123,12 @@ func cause(err error) error {
 	return err
 }
 
-// program finds the file to start: ./ is in the working folder, a plain name on the PATH.
-func (p *process) program() (string, error) {
-	if strings.HasPrefix(p.args[0], "./") {
-		return filepath.Join(p.folder, p.args[0]), nil
+// programOf finds the file to start: ./ is in the working folder, a plain name on the PATH.
+func programOf(name, folder, path string) (string, error) {
+	if strings.HasPrefix(name, "./") {
+		return filepath.Join(folder, name), nil
 	}
-	return lookUp(p.args[0], p.path)
+	return lookUp(name, path)
 }
 
 func lookUp(name, path string) (string, error) {
@@ -157,12 +157,13 @@ func environment(path string) []string {
 	return env
 }
 
-func (p *process) environment() []string {
-	env := environment(p.path)
-	for name, value := range p.run.Env {
+// environmentOf is what a program sees: more are the variables of its step.
+func environmentOf(path string, more map[string]string, id string) []string {
+	env := environment(path)
+	for name, value := range more {
 		env = append(env, name+"="+value)
 	}
-	return append(env, idVariable+"="+p.id) // the last one counts
+	return append(env, idVariable+"="+id) // the last one counts
 }
 
 // redirect opens the files of stdin and stdout.
@@ -212,15 +213,19 @@ func openStdin(folder, path string) (*os.File, error) {
 
 // A tail keeps the end of what is written to it, and calls flood when it is too much.
 type tail struct {
+	mutex   sync.Mutex // guards what follows
 	end     []byte
 	written int64
-	copy    io.Writer
-	flood   func()
+
+	copy  io.Writer
+	flood func() // nil: no bound
 }
 
 func (t *tail) Write(text []byte) (int, error) {
+	t.mutex.Lock()
+	defer t.mutex.Unlock()
 	t.written += int64(len(text))
-	if t.written > maxPrinted {
+	if t.flood != nil && t.written > maxPrinted {
 		t.flood()
 		return len(text), nil
 	}
@@ -234,11 +239,21 @@ func (t *tail) Write(text []byte) (int, error) {
 	return len(text), nil
 }
 
-// joined is what a person wants to see: the end of stderr, or of stdout where that is empty.
+// text is the end of what was written.
+func (t *tail) text() string {
+	t.mutex.Lock()
+	defer t.mutex.Unlock()
+	return strings.ToValidUTF8(string(bytes.TrimSpace(t.end)), "?")
+}
+
+// forget begins anew.
+func (t *tail) forget() {
+	t.mutex.Lock()
+	defer t.mutex.Unlock()
+	t.end = t.end[:0]
+}
+
+// joined is what a person wants to see: the ends of stdout and stderr, the latter last.
 func joined(messages, output *tail) string {
-	text := bytes.TrimSpace(messages.end)
-	if len(text) == 0 {
-		text = bytes.TrimSpace(output.end)
-	}
-	return strings.ToValidUTF8(string(text), "?")
+	return strings.TrimSpace(output.text() + "\n" + messages.text())
 }

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"math"
 	"os"
+	"slices"
 	"syscall"
 
 	"ropebench/bench"
@@ -32,6 +33,15 @@ type reader struct {
 }
 
 func newReader(outputs []bench.Output, inputs []string) (reader, error) {
+	outputs = slices.Clone(outputs)
+	for i := range outputs {
+		if out := &outputs[i]; out.Answer {
+			out.File, out.Pointed = answerOutputs, true
+			if out.Shape() == formula.Number {
+				out.Gradient = &bench.Gradient{File: answerGradient, Pointer: out.Pointer}
+			}
+		}
+	}
 	wanted, err := targetsOf(outputs)
 	if err != nil {
 		return reader{}, err
@@ -48,18 +58,16 @@ func newReader(outputs []bench.Output, inputs []string) (reader, error) {
 	return r, nil
 }
 
-// read returns a *solver.Failure for the first output that is missing or not finite.
-func (r reader) read(folder string, setBooks setBooks) (solver.Outputs, error) {
-	root, err := os.OpenRoot(folder)
-	if err != nil {
-		return solver.Outputs{}, err
-	}
-	defer root.Close()
+// read takes the outputs from a folder and from the answers of a program, by name. It returns a *solver.Failure for the first output that is missing or not finite.
+func (r reader) read(folder string, answers map[string][]byte, setBooks setBooks) (solver.Outputs, error) {
 	outputs := solver.Outputs{}
-	files := resultFiles{root: root, outputs: r.outputs, wanted: r.wanted, documents: map[string]document{}, tables: map[string]*block{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
+	files := resultFiles{folder: folder, answers: answers, outputs: r.outputs, wanted: r.wanted, documents: map[string]document{}, tables: map[string]*block{}, books: map[string]*workbook.Book{}, setBooks: setBooks}
 	defer files.close()
 	for i, out := range r.outputs {
 		value, err := files.value(out, r.patterns[i])
+		if gone := (folderGone{}); errors.As(err, &gone) {
+			return solver.Outputs{}, gone.error
+		}
 		if err != nil {
 			return solver.Outputs{}, files.failure(out, err)
 		}
@@ -75,6 +83,9 @@ func (r reader) read(folder string, setBooks setBooks) (solver.Outputs, error) {
 			continue
 		}
 		gradient, err := files.gradient(*out.Gradient, r.inputs)
+		if out.Answer && errors.As(err, new(looked)) {
+			continue // it has none this time
+		}
 		if err != nil {
 			return solver.Outputs{}, solver.Failed("output %s: its gradient: %s", out.Name, err)
 		}
@@ -115,7 +126,7 @@ func (f *resultFiles) value(out bench.Output, pattern *matcher) (formula.Value, 
 		}
 	case out.Table != nil:
 		c, err = f.table(out)
-	case out.Curve != nil && out.Pointer != "":
+	case out.Curve != nil && out.Pointed:
 		c, err = f.curveAt(out)
 	case out.Curve != nil:
 		c, err = f.curve(out)
@@ -137,7 +148,9 @@ func (f *resultFiles) value(out bench.Output, pattern *matcher) (formula.Value, 
 
 // resultFiles are the files that the steps left, each parsed once.
 type resultFiles struct {
-	root      *os.Root
+	folder    string
+	root      *os.Root // nil until a file is read
+	answers   map[string][]byte
 	outputs   []bench.Output
 	wanted    map[string][]target // of JSON, by file
 	documents map[string]document
@@ -153,14 +166,37 @@ type setBooks struct {
 	byOffice func(file string, a workbook.Address) (numbers []float64, asked bool, err error)
 }
 
+// inside is the working folder, which no path leaves.
+func (f *resultFiles) inside() (*os.Root, error) {
+	if f.root != nil {
+		return f.root, nil
+	}
+	root, err := os.OpenRoot(f.folder)
+	if err != nil {
+		return nil, folderGone{err}
+	}
+	f.root = root
+	return root, nil
+}
+
+// folderGone is the error of a working folder that cannot be opened: no output is to blame.
+type folderGone struct{ error }
+
 func (f *resultFiles) close() {
+	if f.root != nil {
+		f.root.Close() // it was only read
+	}
 	for _, book := range f.books {
-		book.Close() // it was only read
+		book.Close() // as above
 	}
 }
 
 func (f *resultFiles) open(file string, most int64) (*os.File, error) {
-	opened, err := f.root.OpenFile(file, os.O_RDONLY|syscall.O_NONBLOCK, 0) // a pipe that nobody fills must not block
+	root, err := f.inside()
+	if err != nil {
+		return nil, err
+	}
+	opened, err := root.OpenFile(file, os.O_RDONLY|syscall.O_NONBLOCK, 0) // a pipe that nobody fills must not block
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, missing{fmt.Errorf("the steps wrote no file %s", file)}
 	}

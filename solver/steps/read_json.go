@@ -2,6 +2,7 @@ package steps
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"io"
 	"slices"
@@ -24,6 +25,26 @@ func (f *resultFiles) document(file string) (document, error) {
 	if known, is := f.documents[file]; is {
 		return known, nil
 	}
+	text, err := f.whole(file)
+	if err != nil {
+		return nil, err
+	}
+	s := scan{text: text.Bytes(), decoder: decoderOf(text), found: document{}}
+	if err := s.walk(f.wanted[file]); err != nil {
+		return nil, fmt.Errorf("%s is not JSON: %w", file, err)
+	}
+	f.documents[file] = s.found
+	return s.found, nil
+}
+
+// whole is the text of a file, or of an answer.
+func (f *resultFiles) whole(file string) (*bytes.Buffer, error) {
+	if file == answerOutputs || file == answerGradient {
+		if len(f.answers[file]) == 0 {
+			return bytes.NewBufferString("null"), nil
+		}
+		return bytes.NewBuffer(f.answers[file]), nil
+	}
 	opened, err := f.open(file, maxJSON)
 	if err != nil {
 		return nil, err
@@ -37,12 +58,7 @@ func (f *resultFiles) document(file string) (document, error) {
 	if _, err := io.Copy(text, opened); err != nil {
 		return nil, fmt.Errorf("%s cannot be read: %w", file, err)
 	}
-	s := scan{text: text.Bytes(), decoder: decoderOf(text), found: document{}}
-	if err := s.walk(f.wanted[file]); err != nil {
-		return nil, fmt.Errorf("%s is not JSON: %w", file, err)
-	}
-	f.documents[file] = s.found
-	return s.found, nil
+	return text, nil
 }
 
 // decoderOf takes what solvers write: a name that stands twice has its last value.
@@ -121,10 +137,13 @@ func (f *resultFiles) at(out bench.Output) (jsontext.Value, error) {
 	}
 	found, is := document[out.Pointer]
 	if !is {
-		return nil, looked{error: fmt.Errorf("%s has nothing at %s", out.File, out.Pointer), file: out.File, wanted: out.Pointer}
+		return nil, looked{error: fmt.Errorf("%s has nothing at %s", out.File, placeOf(out.Pointer)), file: out.File, wanted: out.Pointer}
 	}
 	return found, nil
 }
+
+// placeOf is a pointer in words.
+func placeOf(pointer string) string { return cmp.Or(pointer, "its root") }
 
 func jsonNumber(found jsontext.Value, out bench.Output) (float64, error) {
 	if found.Kind() == '0' {
@@ -138,7 +157,7 @@ func jsonNumber(found jsontext.Value, out bench.Output) (float64, error) {
 	if len(shown) == 0 {
 		shown = jsontext.Value("nothing")
 	}
-	return 0, fmt.Errorf("at %s in %s stands %s where a number was due%s", out.Pointer, out.File, plain.Short(string(shown)), hint)
+	return 0, fmt.Errorf("at %s in %s stands %s where a number was due%s", placeOf(out.Pointer), out.File, plain.Short(string(shown)), hint)
 }
 
 // gradient reads an object that has the derivatives of an output by inputs. It need not name all of them.
@@ -149,12 +168,12 @@ func (f *resultFiles) gradient(g bench.Gradient, inputs []string) (map[string]fl
 		return nil, err
 	}
 	if found.Kind() != '{' {
-		return nil, fmt.Errorf("at %s in %s stands no object with a derivative for each input", g.Pointer, g.File)
+		return nil, fmt.Errorf("at %s in %s stands no object with a derivative for each input", placeOf(g.Pointer), g.File)
 	}
 	gradient := map[string]float64{}
 	err = eachMember(found, func(name string, derivative jsontext.Value) (err error) {
 		if !slices.Contains(inputs, name) {
-			return fmt.Errorf("%s at %s in %s is no input%s", name, g.Pointer, g.File, formula.Suggest(name, inputs))
+			return fmt.Errorf("%s at %s in %s is no input%s", name, placeOf(g.Pointer), g.File, formula.Suggest(name, inputs))
 		}
 		gradient[name], err = jsonNumber(derivative, out)
 		return err
@@ -216,7 +235,7 @@ func (f *resultFiles) listAt(out bench.Output) (curve.Curve, error) {
 
 func jsonNumbers(found jsontext.Value, out bench.Output) ([]float64, error) {
 	if found.Kind() != '[' {
-		return nil, fmt.Errorf("at %s in %s stands no list of numbers", out.Pointer, out.File)
+		return nil, fmt.Errorf("at %s in %s stands no list of numbers", placeOf(out.Pointer), out.File)
 	}
 	count := 0
 	if err := eachItem(found, func(i int, _ jsontext.Value) error { count = i + 1; return nil }); err != nil {
@@ -262,14 +281,14 @@ func (f *resultFiles) curveAt(out bench.Output) (c curve.Curve, err error) {
 			x, err := jsonNumber(member(row, out.Curve.X), out)
 			y, yErr := jsonNumber(member(row, out.Curve.Y), out)
 			if err != nil || yErr != nil {
-				return fmt.Errorf("row %d at %s in %s has no numbers for %s and %s", i+1, out.Pointer, out.File, out.Curve.X, out.Curve.Y)
+				return fmt.Errorf("row %d at %s in %s has no numbers for %s and %s", i+1, placeOf(out.Pointer), out.File, out.Curve.X, out.Curve.Y)
 			}
 			c.X, c.Y = append(c.X, x), append(c.Y, y)
 			return nil
 		})
 		return c, err
 	}
-	return c, fmt.Errorf("at %s in %s stands no curve: an object of lists or a list of rows was due", out.Pointer, out.File)
+	return c, fmt.Errorf("at %s in %s stands no curve: an object of lists or a list of rows was due", placeOf(out.Pointer), out.File)
 }
 
 // member is a column of a row, nil if it has none.
@@ -305,7 +324,7 @@ func targetsOf(outputs []bench.Output) (map[string][]target, error) {
 		return nil
 	}
 	for _, out := range outputs {
-		if out.Match == "" && out.Table == nil && out.Cell == "" && (out.Curve == nil || out.Pointer != "") {
+		if out.Pointed {
 			if err := add(out.Name, out.File, out.Pointer); err != nil {
 				return nil, err
 			}

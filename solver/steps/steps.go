@@ -13,6 +13,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/deck"
 	"ropebench/bench/workbook"
+	"ropebench/core"
 	"ropebench/core/formula"
 	"ropebench/solver"
 )
@@ -31,10 +32,12 @@ type step struct {
 	name string
 	fill *bench.Fill
 	run  *bench.Run
+	ask  *bench.Ask
 	post *bench.Post
 	book *bench.Workbook
 	deck deck.Deck
 	args []deck.Deck
+	gave *gaveUp // nil: no line says that the step gave up
 }
 
 // New prepares the steps of a bench whose files are in content. Programs are looked up on path.
@@ -55,6 +58,14 @@ func New(b *bench.Bench, content bench.Content, path string) (*Solver, error) {
 }
 
 func prepare(described bench.Step, content bench.Content) (step, error) {
+	prepared, err := prepareKind(described, content)
+	if err == nil {
+		prepared.gave, err = newGaveUp(described.FailIf)
+	}
+	return prepared, err
+}
+
+func prepareKind(described bench.Step, content bench.Content) (step, error) {
 	if fill := described.Fill; fill != nil {
 		deck, problems := deck.Of(fill, content.Files[bench.ContentPath(fill.From)].Text)
 		if len(problems) > 0 {
@@ -64,6 +75,9 @@ func prepare(described bench.Step, content bench.Content) (step, error) {
 	}
 	if post := described.Post; post != nil {
 		return step{name: "post to " + post.URL, post: post}, nil
+	}
+	if ask := described.Ask; ask != nil {
+		return step{name: "ask " + ask.Args[0], ask: ask}, nil
 	}
 	if book := described.Workbook; book != nil {
 		return step{name: "set cells of " + book.File, book: book}, nil
@@ -103,7 +117,7 @@ func (s *Solver) Question(question []byte, _ []float64, lookup solver.Lookup) []
 func (s *Solver) written(value solver.Lookup) []string {
 	var written []string
 	for _, step := range s.steps {
-		if step.post != nil {
+		if step.post != nil || step.ask != nil {
 			written = append(written, string(s.body(value)))
 		}
 		if step.book != nil {
@@ -140,10 +154,17 @@ func (s *Solver) Programs() []string {
 				programs = append(programs, found)
 			}
 		}
-		if step.run == nil || strings.HasPrefix(step.run.Args[0], "./") {
+		var args []string
+		switch {
+		case step.run != nil:
+			args = step.run.Args
+		case step.ask != nil:
+			args = step.ask.Args
+		}
+		if len(args) == 0 || strings.HasPrefix(args[0], "./") {
 			continue
 		}
-		if found, err := lookUp(step.run.Args[0], s.path); err == nil {
+		if found, err := lookUp(args[0], s.path); err == nil {
 			programs = append(programs, found)
 		}
 	}
@@ -157,20 +178,27 @@ func (s *Solver) Noisy() bool { return s.bench.Solver.Noisy }
 func (s *Solver) NeedsFolder() bool { return true }
 
 // Open implements solver.Opener.
-func (s *Solver) Open(context.Context, solver.Worker) (solver.Session, error) {
-	return &session{Solver: s}, nil
+func (s *Solver) Open(_ context.Context, worker solver.Worker) (solver.Session, error) {
+	return &session{Solver: s, folder: worker.Folder}, nil
 }
 
-// A session makes the evaluations of one worker. Programs are started anew for each; LibreOffice, where it calculates a
-// workbook, stays.
+// A session makes the evaluations of one worker. Programs are started anew for each; one that is asked stays, and LibreOffice
+// where it calculates a workbook.
 type session struct {
 	*Solver
+	folder     string                // of what stays
+	clean      *clean                // nil: there is none
+	asked      *asked                // nil until it is needed
+	answers    map[string][]byte     // of the program that is asked, in the evaluation at work
 	office     *office               // nil until it is needed
 	calculated map[string]calculated // workbooks that it has left in the working folder, by file
 }
 
 // Close implements solver.Session.
 func (s *session) Close() error {
+	if s.asked != nil {
+		s.asked.end(stayGrace)
+	}
 	if s.office == nil {
 		return nil
 	}
@@ -179,14 +207,14 @@ func (s *session) Close() error {
 
 // Solve makes one evaluation in the working folder of the job.
 func (s *session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, error) {
-	s.calculated = map[string]calculated{}
-	if err := s.copyFiles(job.Folder); err != nil {
+	s.calculated, s.answers = map[string]calculated{}, nil
+	if err := s.openFolder(job.Folder); err != nil {
 		return solver.Outputs{}, err
 	}
 	var times []solver.StepTime
 	for _, step := range s.steps {
 		began := time.Now()
-		err := spoiled(step.name, s.do(ctx, step, job))
+		err := spoiled(step.name, s.doWhole(ctx, step, job))
 		times = append(times, solver.StepTime{Name: step.name, Elapsed: time.Since(began)})
 		var failure *solver.Failure
 		if errors.As(err, &failure) {
@@ -197,7 +225,7 @@ func (s *session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, er
 		}
 	}
 	began := time.Now()
-	outputs, err := s.reader.read(job.Folder, setBooks{has: s.bench.SetsCellsOf, byOffice: func(file string, a workbook.Address) ([]float64, bool, error) { return s.byOffice(ctx, job, file, a) }})
+	outputs, err := s.reader.read(job.Folder, s.answers, setBooks{has: s.bench.SetsCellsOf, byOffice: func(file string, a workbook.Address) ([]float64, bool, error) { return s.byOffice(ctx, job, file, a) }})
 	err = spoiled("read outputs", err)
 	times = append(times, solver.StepTime{Name: "read outputs", Elapsed: time.Since(began)})
 	var failure *solver.Failure
@@ -205,7 +233,28 @@ func (s *session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, er
 		failure.Steps = times
 	}
 	outputs.Steps = times
+	if err == nil && !job.Keep {
+		s.leaveFolder(job.Folder)
+	}
 	return outputs, err
+}
+
+// doWhole does a step, and looks for the line with which it says that it gave up: that is the reason of a failure, however the
+// step ended.
+func (s *session) doWhole(ctx context.Context, step step, job solver.Job) error {
+	err := s.do(ctx, step, job)
+	var failure *solver.Failure
+	if failed := errors.As(err, &failure); step.gave == nil || err != nil && !(failed && failure.State == core.Failed) {
+		return err
+	}
+	gaveUp, readErr := step.gave.failure(job.Folder)
+	if gaveUp == nil {
+		return errors.Join(err, readErr)
+	}
+	if failure != nil {
+		gaveUp.Tail = failure.Tail
+	}
+	return gaveUp
 }
 
 func (s *session) do(ctx context.Context, step step, job solver.Job) error {
@@ -218,6 +267,9 @@ func (s *session) do(ctx context.Context, step step, job solver.Job) error {
 	}
 	if step.post != nil {
 		return send(ctx, step.post, s.body(job.Lookup), job.Folder)
+	}
+	if step.ask != nil {
+		return s.askProgram(ctx, step.ask, job)
 	}
 	if step.book != nil {
 		return s.setCells(ctx, step.book, job)
@@ -260,6 +312,11 @@ func (s *Solver) fills(path string) bool {
 
 // copyFiles puts the files that the steps read, other than decks, into the folder.
 func (s *Solver) copyFiles(folder string) error {
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
 	for path, file := range s.content.Files {
 		if !s.reads(path) || s.fills(path) {
 			continue
@@ -268,7 +325,7 @@ func (s *Solver) copyFiles(folder string) error {
 		if file.Executable {
 			mode = 0o755
 		}
-		if err := writeFile(folder, path, file.Text, mode); err != nil {
+		if err := writeIn(root, path, file.Text, mode); err != nil {
 			return err
 		}
 	}

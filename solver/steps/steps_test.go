@@ -206,7 +206,7 @@ func FuzzReadTable(f *testing.F) {
 			r, err := newReader([]bench.Output{out}, nil)
 			require.NoError(t, err)
 			var failure *solver.Failure
-			if _, err := r.read(folder, setBooks{}); err != nil && !errors.As(err, &failure) {
+			if _, err := r.read(folder, nil, setBooks{}); err != nil && !errors.As(err, &failure) {
 				t.Fatal(err)
 			}
 		}
@@ -250,7 +250,7 @@ func TestWhatAKilledServiceLeftIsEnded(t *testing.T) {
 
 // once makes one evaluation in a session of its own.
 func once(ctx context.Context, s *Solver, job solver.Job) (solver.Outputs, error) {
-	session, err := s.Open(ctx, solver.Worker{})
+	session, err := s.Open(ctx, solver.Worker{Folder: job.Folder + "-session"})
 	if err != nil {
 		return solver.Outputs{}, err
 	}

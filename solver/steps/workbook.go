@@ -91,7 +91,7 @@ func (s *session) useOffice(job solver.Job) (*office, error) {
 		return s.office, nil
 	}
 	var err error
-	if s.office, err = startOffice(s.path, job.ID+"-office"); err != nil {
+	if s.office, err = startOffice(s.path, filepath.Join(s.folder, "libreoffice"), job.ID+"-office"); err != nil {
 		return nil, solver.Failed("%s", err)
 	}
 	return s.office, nil

@@ -96,7 +96,7 @@ func TestAWorkbookThatCannotBeCalculatedIsAFailure(t *testing.T) {
 
 // office calculates a workbook by LibreOffice in one session, for several values of A1.
 func byOffice(t *testing.T, s *Solver, lengths ...float64) (all []solver.Outputs, err error) {
-	session, err := s.Open(t.Context(), solver.Worker{})
+	session, err := s.Open(t.Context(), solver.Worker{Folder: t.TempDir()})
 	require.NoError(t, err)
 	defer func() { require.NoError(t, session.Close()) }()
 	for _, length := range lengths {
@@ -141,7 +141,7 @@ func TestWorkbooksThatOnlyLibreOfficeReads(t *testing.T) {
 	t.Parallel()
 	folder := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "cost.xlsx"), benchtest.Workbook(t, costBook), 0o600))
-	o, err := startOffice(os.Getenv("PATH"), "test-ods")
+	o, err := startOffice(os.Getenv("PATH"), filepath.Join(folder, "libreoffice"), "test-ods")
 	require.NoError(t, err)
 	_, err = o.ask(t.Context(), request{File: filepath.Join(folder, "cost.xlsx"), Get: [][5]any{}, Save: filepath.Join(folder, "cost.ods")})
 	require.NoError(t, errors.Join(err, o.close()))
@@ -162,7 +162,7 @@ func TestWorkbooksThatOnlyLibreOfficeReads(t *testing.T) {
 func TestAnOfficeThatIsInterruptedIsReplaced(t *testing.T) {
 	t.Parallel()
 	s := bookBench(t, "cost.xlsx", "      by: libreoffice\n", "cell: Sheet1!B1", benchtest.Workbook(t, costBook))
-	session, err := s.Open(t.Context(), solver.Worker{})
+	session, err := s.Open(t.Context(), solver.Worker{Folder: t.TempDir()})
 	require.NoError(t, err)
 	job := func() solver.Job { return solver.Job{ID: t.Name(), Folder: t.TempDir(), Lookup: nominal(t, s)} }
 	gone, cancel := context.WithCancel(t.Context())
