@@ -181,6 +181,24 @@ type Order struct {
 	Keep        string                  `json:"keep,omitempty"`
 }
 
+// A Change of a bench: its file is elsewhere now, or it gets another name.
+type Change struct {
+	Path string `json:"path,omitempty"`
+	Name string `json:"name,omitempty"`
+}
+
+// Kept is an evaluation whose files were kept.
+type Kept struct {
+	Evaluation int   `json:"evaluation"`
+	Bytes      int64 `json:"bytes"`
+}
+
+// A KeptFile is a file that the solver has left in the working folder of an evaluation.
+type KeptFile struct {
+	Path  string `json:"path"`
+	Bytes int64  `json:"bytes"`
+}
+
 // A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.
 type Candidate struct {
 	Run        int `json:"run"`
@@ -213,6 +231,7 @@ type Run struct {
 	State    string    `json:"state"`
 	Reason   string    `json:"reason,omitempty"`
 	Note     string    `json:"note,omitempty"`
+	Trying   string    `json:"trying,omitempty"` // which evaluation is tried again
 	Budget   int       `json:"budget"` // evaluations at most; 0: time ends it
 	Created  time.Time `json:"created"`
 	Began    time.Time `json:"began,omitzero"`
@@ -238,7 +257,7 @@ type Runs struct {
 
 // A Result is what a run has found, in the form that scripts rely on: with the parts that its study has.
 type Result struct {
-	Run         string `json:"run"`
+	Run         int    `json:"run"`
 	Study       string `json:"study"`
 	Revision    int    `json:"revision"`
 	State       string `json:"state"`
@@ -269,6 +288,7 @@ type Evaluation struct {
 	Feasible bool          `json:"feasible,omitempty"`
 	Reused   bool          `json:"reused,omitempty"`
 	Reason   string        `json:"reason,omitempty"`
+	Missed   []string      `json:"missed,omitempty"` // ids of requirements, of an evaluation that has values
 }
 
 // An EvaluationDetail is one evaluation with all that is known of it.

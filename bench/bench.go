@@ -55,9 +55,21 @@ type Solver struct {
 	Dynamics *Dynamics
 	AtOnce   int // 0: no bound but the slots
 	Retry    int
+	Keep     string // which working folders are kept: one of Keeps
 	Noisy    bool
 	Written  map[string]bool // names in decks and arguments, once the files are read
 }
+
+// Keeps are the kinds of evaluations whose working folders can be kept; the first is the default.
+var Keeps = []string{KeepFailed, KeepBest, KeepAll, KeepNone}
+
+// The values of keep.
+const (
+	KeepFailed = "failed" // the last of them
+	KeepBest   = "best"
+	KeepAll    = "all"
+	KeepNone   = "none"
+)
 
 // A Step is one thing done in the working folder: exactly one of Fill, Run, Ask, Post and Workbook is set.
 type Step struct {

@@ -28,10 +28,18 @@ func Name(file string) (string, error) {
 	if !isBench {
 		return "", fmt.Errorf("%s is not a bench file: its name must end in %s", file, Suffix)
 	}
-	if !GoodDashName.MatchString(name) {
-		return "", fmt.Errorf("the name %q of a bench must be a letter, then letters, digits, _ and -: rename the file", name)
+	if err := CheckName(name); err != nil {
+		return "", fmt.Errorf("%w: rename the file", err)
 	}
 	return name, nil
+}
+
+// CheckName refuses what cannot be the name of a bench.
+func CheckName(name string) error {
+	if !GoodDashName.MatchString(name) {
+		return fmt.Errorf("the name %q of a bench must be a letter, then letters, digits, _ and -", name)
+	}
+	return nil
 }
 
 // Written is true for a file that a step makes.

@@ -4,8 +4,10 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"strings"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -59,7 +61,7 @@ func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
 		"100 evaluations, 3 reused, 2 failed, 1 not tried, 40 feasible; 1.5 s at work",
 		"The bench has changed since, and is at revision 3:\n  load: nominal 800 -> 900",
 		"mass 11.8 kg (nominal 14), evaluation 88: ● every requirement is met, one wish is not",
-		"R1 Light enough        14   11.8 kg   at most 12 kg      0.2   ◇ met without its reserve",
+		"R1 Light enough        14   11.8 kg   at most 12 kg      0.2   ◐ met without its reserve",
 		"R2 mass                 -   11.8 kg   at most 10 kg     -1.8   ◇ missed (a wish)",
 		"radius       0.2    0.5 m   +150 %",
 		"speed          2        3   +50 %",
@@ -98,7 +100,7 @@ func TestAnEvaluationIsShown(t *testing.T) {
 		"named": {"mass": 19.6}, "requirements": {"R1": {"verdict": "missed", "value": 19.6, "margin": -7.6}}, "seconds": 0.0123,
 		"steps": [{"name": "run hoist", "seconds": 0.0123}], "curves": {"way": {"x": [0, 1], "y": [-1, 2]}}}`), &p))
 	text := rendered(func(v view) { v.evaluation(run.Run, p) })
-	for _, words := range []string{"◇ 1 requirement missed", "known from an earlier run; --fresh asks the solver again", "run hoist: 12.3ms", "! radius is outside of its range, 0.1 to 0.5 m",
+	for _, words := range []string{"◇ 1 requirement missed", "reused from an earlier run; --fresh asks the solver again", "run hoist: 0.0123 s", "! radius is outside of its range, 0.1 to 0.5 m",
 		"mass     19.6 kg   Mass", "way           2         -1       2 m", "R1 Light enough   19.6 kg   at most 12 kg     -7.6   ◇ missed"} {
 		assert.Contains(t, text, words)
 	}
@@ -120,11 +122,11 @@ func TestTheLiveLine(t *testing.T) {
 	b, run := example()
 	p := &progress{view: view{out: nil, colour: false, bench: b}, began: time.Now().Add(-10 * time.Second)}
 	run.Evaluations, run.Budget, run.State = 50, 100, "running"
-	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, about 10s left", p.line(run.Run))
+	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, 1 not tried, about 11s left", p.line(run.Run))
 	run.Headline, run.Failed = &result.Headline{Violation: 0.2}, 0
-	assert.Equal(t, "50 of 100, ◇ worst violation 20 % of a limit, about 10s left", p.line(run.Run))
+	assert.Equal(t, "50 of 100, ◇ worst violation 20 % of a limit, 1 not tried, about 11s left", p.line(run.Run))
 	run.Headline, run.Evaluations = nil, 0
-	assert.Equal(t, "0 of 100", p.line(run.Run))
+	assert.Equal(t, "0 of 100, 1 not tried", p.line(run.Run))
 }
 
 func TestProgressIsQuietOnAPipe(t *testing.T) {
@@ -176,8 +178,8 @@ func TestPointsTable(t *testing.T) {
 	t.Parallel()
 	p := api.Evaluations{Inputs: []string{"radius"}, Columns: []string{"mass", "inertia"}, Evaluations: []api.Evaluation{
 		{Number: 1, State: "ok", Feasible: true, Design: []bench.Value{{Number: 0.25}}, Values: []*float64{number(12345.678), number(1)}},
-		{Number: 2, State: "failed", Design: []bench.Value{{Number: 0.3}}},
-		{Number: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}}}}
+		{Number: 2, State: "failed", Reason: "no licence", Design: []bench.Value{{Number: 0.3}}},
+		{Number: 3, State: "not tried", Design: []bench.Value{{Number: 0.4}}, Values: []*float64{number(2), nil}, Missed: []string{"R1", "R2"}}}}
 	names, err := chosen(p, tableOptions{query: client.EvaluationsQuery{Sort: "-inertia"}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"inertia", "radius", "mass"}, names, "what sorts comes first")
@@ -191,9 +193,34 @@ func TestPointsTable(t *testing.T) {
 	a := &App{Out: &out}
 	b, run := example()
 	require.NoError(t, a.showTable(b, run.Run, p, true, tableOptions{}))
-	for _, words := range []string{"●     1     0.25   12,346         1", "▪     2      0.3        -         -", "◇     3      0.4        2         -", "There are more"} {
+	for _, words := range []string{"no.   radius     mass   inertia   why\n           m       kg\n", "● 1     0.25   12,346         1\n", "▪ 2      0.3        -         -   no licence\n", "◇ 3      0.4        2         -   not tried: misses R1, R2\n", "There are more"} {
 		assert.Contains(t, out.String(), words)
 	}
+}
+
+// TestTablesFitTheirWindow: texts are broken between words, numbers never, and columns that do not fit go below.
+func TestTablesFitTheirWindow(t *testing.T) {
+	t.Parallel()
+	draw := func(width int, columns int) string {
+		var out bytes.Buffer
+		s := view{out: &out}.newTable([]int{2, 4, 5, 6}, []any{"requirement", "value", "verdict", "one", "two", "three"}[:columns]...)
+		s.width = width
+		s.AppendRow([]any{"R1 The rope keeps its line at every load", "0.37524 mm", "met without its reserve", 1.25, 2.25, "3,000"}[:columns])
+		s.Render()
+		return out.String()
+	}
+	for _, width := range []int{40, 60, 80, 200} {
+		text := draw(width, 6)
+		for line := range strings.Lines(text) {
+			assert.LessOrEqual(t, utf8.RuneCountInString(strings.TrimRight(line, "\n")), width, text)
+		}
+		for _, word := range []string{"requirement", "0.37524 mm", "reserve", "1.25", "2.25", "3,000", "every", "three"} {
+			assert.Contains(t, text, word)
+		}
+	}
+	assert.Equal(t, 1, strings.Count(draw(200, 6), "requirement"))
+	assert.Greater(t, strings.Count(draw(40, 6), "requirement"), 1, "the first column stands in each part")
+	assert.NotContains(t, draw(60, 3), "\n\n", "texts that are broken are enough here")
 }
 
 func TestCommandsThatNeedNoService(t *testing.T) {

@@ -41,7 +41,7 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 	}
 	a.say("")
 	a.chapter("4  Verified with the real solver")
-	if err := a.verify(ctx, s, b, best, api.Candidate{Run: best.ID}, 1); err != nil {
+	if err := a.verify(ctx, s, best, api.Order{Study: "verify", Of: &api.Candidate{Run: best.ID}, Repeats: 1}); err != nil {
 		return err
 	}
 	a.say("")

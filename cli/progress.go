@@ -21,11 +21,11 @@ type progress struct {
 	drawn   chan struct{} // closed when nothing is drawn any more
 	view    view
 	began   time.Time
-	from    int // evaluations that were done when it began
+	from    api.Run // as it was when it began
 }
 
 func (a *App) progress(b api.Bench, run api.Run) *progress {
-	p := &progress{out: a.Err, view: a.view(b), began: time.Now(), from: run.Evaluations, drawn: make(chan struct{})}
+	p := &progress{out: a.Err, view: a.view(b), began: time.Now(), from: run, drawn: make(chan struct{})}
 	if !isTerminal(a.Err) {
 		return p
 	}
@@ -72,6 +72,12 @@ func (p *progress) line(run api.Run) string {
 	if run.Failed > 0 {
 		parts = append(parts, fmt.Sprintf("%d failed", run.Failed))
 	}
+	if run.NotTried > 0 {
+		parts = append(parts, fmt.Sprintf("%d not tried", run.NotTried))
+	}
+	if run.Trying != "" {
+		parts = append(parts, run.Trying)
+	}
 	if left := p.left(run); left > 0 {
 		parts = append(parts, fmt.Sprintf("about %s left", left))
 	}
@@ -86,9 +92,13 @@ func done(run api.Run) string {
 	return fmt.Sprintf("%d of %d", run.Evaluations, run.Budget)
 }
 
-// left estimates the time to the end of the budget from the pace since this command began.
+// asked is how many evaluations the solver was asked for: neither those that inputs alone decided nor those that were known.
+func asked(run api.Run) int { return run.Evaluations - run.NotTried - run.Reused }
+
+// left estimates the time to the end of the budget from the pace since this command began, as if the solver were asked for all that
+// is left.
 func (p *progress) left(run api.Run) time.Duration {
-	done := run.Evaluations - p.from
+	done := asked(run) - asked(p.from)
 	if done < 2 || run.Budget <= run.Evaluations {
 		return 0
 	}

@@ -203,10 +203,24 @@ func (a *App) halted(ctx context.Context, s *session, b api.Bench, run api.Run, 
 }
 
 func (a *App) showCommand() *cobra.Command {
-	return a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+	evaluation := 0
+	c := a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since; or one of its evaluations", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+		if evaluation < 0 {
+			return wrongUse("--evaluation must be above 0")
+		}
+		if evaluation > 0 {
+			e, err := a.showEvaluation(ctx, s, b, run, evaluation, false)
+			if err == nil && e.Reason != "" && !a.json {
+				a.say("It %s: %s", endedAs(e.State), e.Reason)
+			}
+			return err
+		}
 		_, err := a.result(ctx, s, run, a.view(b).run)
 		return err
 	})
+	c.Example = "  ropebench show 4\n  ropebench show 4 --evaluation 17"
+	c.Flags().IntVar(&evaluation, "evaluation", 0, "show this evaluation of it: values, verdicts, times of the steps, and why it failed if it did")
+	return c
 }
 
 // onRun makes a command about one run that exists.

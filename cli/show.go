@@ -18,6 +18,7 @@ import (
 // The marks of designs, the same as in console and reports.
 const (
 	markFeasible   = "●"
+	markNoReserve  = "◐" // met, without its reserve
 	markInfeasible = "◇"
 	markFailed     = "▪"
 	markNominal    = "○"
@@ -55,27 +56,6 @@ func (v view) paint(words, code string) string {
 		return words
 	}
 	return "\x1b[" + code + "m" + words + "\x1b[0m"
-}
-
-// newTable is a plain table: a line below the header, no frame; columns by number, from 1, are aligned to the right.
-func (v view) newTable(right []int, header ...any) table.Writer {
-	t := table.NewWriter()
-	t.SetOutputMirror(v.out)
-	style := table.StyleLight
-	style.Options = table.OptionsNoBordersAndSeparators
-	style.Options.SeparateHeader = true
-	style.Format.Header = text.FormatDefault
-	style.Box.PaddingLeft = ""
-	style.Box.PaddingRight = "   "
-	t.SetStyle(style)
-	t.AppendHeader(table.Row(header))
-	var columns []table.ColumnConfig
-	for _, n := range right {
-		columns = append(columns, table.ColumnConfig{Number: n, Align: text.AlignRight, AlignHeader: text.AlignRight})
-	}
-	t.SetColumnConfigs(columns)
-	t.SuppressTrailingSpaces()
-	return t
 }
 
 // unit of an input or a value of the bench.
@@ -140,6 +120,8 @@ func (v view) verdict(verdict string, q api.Requirement) string {
 	switch verdict {
 	case "met":
 		return v.teal(markFeasible + " " + words)
+	case "met_without_reserve":
+		return v.ochre(markNoReserve + " " + words)
 	case "not_shown":
 		return v.slate(markFailed + " " + words)
 	}

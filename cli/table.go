@@ -103,19 +103,19 @@ func (a *App) showTable(b api.Bench, run api.Run, p api.Evaluations, more bool, 
 		return err
 	}
 	shown, left := v.fitting(p, names)
-	header := []any{"", "no."}
-	right := []int{2}
+	header := []any{"no."}
+	right := []int{}
 	for _, name := range shown {
 		right = append(right, len(header)+1)
-		header = append(header, name)
+		header = append(header, strings.TrimSpace(name+"\n"+v.unit(name)))
 	}
-	t := v.newTable(right, header...)
+	t := v.newTable(right, append(header, "why")...)
 	for _, evaluation := range p.Evaluations {
-		row := table.Row{v.mark(evaluation), evaluation.Number}
+		row := table.Row{fmt.Sprintf("%s %d", v.mark(evaluation), evaluation.Number)}
 		for _, name := range shown {
 			row = append(row, cell(p, evaluation, name))
 		}
-		t.AppendRow(row)
+		t.AppendRow(append(row, v.slate(why(evaluation))))
 	}
 	t.Render()
 	v.line("")
@@ -127,6 +127,19 @@ func (a *App) showTable(b api.Bench, run api.Run, p api.Evaluations, more bool, 
 		v.line("There are more: raise --limit, or take all with --csv.")
 	}
 	return nil
+}
+
+// why says what is the matter with an evaluation: the reason of a failure, or which requirements it misses.
+func why(e api.Evaluation) string {
+	switch {
+	case e.State == "not tried":
+		return "not tried: misses " + strings.Join(e.Missed, ", ")
+	case e.Reason != "":
+		return strings.TrimPrefix(e.State+": ", "failed: ") + e.Reason
+	case len(e.Missed) > 0:
+		return "misses " + strings.Join(e.Missed, ", ")
+	}
+	return ""
 }
 
 // chosen lists the columns of the table: those asked for, or all, with the one that sorts them first.
@@ -152,10 +165,10 @@ func (v view) fitting(p api.Evaluations, names []string) (shown, left []string) 
 	if width == 0 {
 		return names, nil
 	}
-	const marks, gap = 12, 3
+	const marks, gap = 30, columnGap // the number, and why
 	used := marks
 	for i, name := range names {
-		widest := len(name)
+		widest := max(len(name), len(v.unit(name)))
 		for _, evaluation := range p.Evaluations {
 			widest = max(widest, len(cell(p, evaluation, name)))
 		}

@@ -7,7 +7,8 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"time"
+	"strconv"
+	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
@@ -17,38 +18,105 @@ import (
 )
 
 func (a *App) tryCommand() *cobra.Command {
-	var name string
+	var name, of, keep string
 	var set []string
-	var keep string
 	var fresh, derivatives bool
 	c := &cobra.Command{
-		Use: "try FILE", Short: "Make one evaluation: all outputs and verdicts", Args: cobra.ExactArgs(1),
-		Long: "Evaluates the nominal design, or one that differs from it by --set. What is known already is not asked again;\n--fresh asks the solver all the same.",
+		Use: "try [FILE]", Short: "Make one evaluation: all outputs and verdicts", Args: cobra.MaximumNArgs(1),
+		Long: "Evaluates the nominal design, or that of an evaluation named by --of, with what --set changes of it. What is known already is\n" +
+			"not asked again; --fresh asks the solver all the same.",
+		Example: "  ropebench try zipline.bench.yaml --set springs=4\n  ropebench try --of 4:17 --set springs=4 --keep look-at-it",
 		RunE: func(c *cobra.Command, args []string) error {
+			if (len(args) == 0) == (of == "") {
+				return wrongUse("give a bench file, or --of RUN:EVALUATION")
+			}
 			design, err := assignments("set", set)
 			if err != nil {
 				return err
 			}
-			if keep != "" {
-				if keep, err = filepath.Abs(keep); err != nil {
-					return err
-				}
+			o := api.Order{Study: "try", Design: design, Fresh: fresh}
+			if o.Keep, err = folderToKeep(keep); err != nil {
+				return err
 			}
-			err = a.ordered(c.Context(), args[0], name, api.Order{Study: "try", Design: design, Fresh: fresh, Keep: keep}, func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
+			show := func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 				return a.tried(ctx, s, b, run, derivatives)
-			})
-			if _, statErr := os.Stat(keep); keep != "" && statErr == nil {
-				a.say("The files of the working folder are in %s", keep)
 			}
+			if of == "" {
+				err = a.ordered(c.Context(), args[0], name, o, show)
+			} else {
+				err = a.triedAgain(c.Context(), of, o, show)
+			}
+			a.sayKept(o.Keep)
 			return err
 		},
 	}
 	benchFlag(c, &name)
-	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value than the nominal: name=value; may be given more than once")
-	c.Flags().StringVar(&keep, "keep", "", "an empty folder for the files of the working folder, to be read afterwards")
+	c.Flags().StringVar(&of, "of", "", "take the design of an evaluation of a run, on the bench as it is now: RUN:EVALUATION, or RUN for its best")
+	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value: name=value; may be given more than once")
+	keepFlag(c, &keep)
 	c.Flags().BoolVar(&derivatives, "derivatives", false, "show the exact derivatives of every value, where the model or the solver knows them")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
+}
+
+// keepFlag adds --keep to a command.
+func keepFlag(c *cobra.Command, keep *string) {
+	c.Flags().StringVar(keep, "keep", "", "an empty folder for the files that the solver leaves, to be read afterwards")
+}
+
+func folderToKeep(keep string) (string, error) {
+	if keep == "" {
+		return "", nil
+	}
+	return filepath.Abs(keep)
+}
+
+// sayKept says where files are that were to be kept.
+func (a *App) sayKept(keep string) {
+	if _, err := os.Stat(keep); keep != "" && err == nil {
+		a.say("The files of the working folder are in %s", keep)
+	}
+}
+
+// triedAgain evaluates the design of an evaluation of a run, on the bench as it is now.
+func (a *App) triedAgain(ctx context.Context, of string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
+	candidate, err := readCandidate(of)
+	if err != nil {
+		return err
+	}
+	s, err := a.connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.close()
+	run, err := s.Run(ctx, candidate.Run)
+	if err != nil {
+		return err
+	}
+	b, err := s.Bench(ctx, run.Bench)
+	if err != nil {
+		return err
+	}
+	o.Of = &candidate
+	if run, err = s.Start(ctx, b.Name, o); err != nil {
+		return err
+	}
+	if run, err = a.follow(ctx, s, b, run); err != nil {
+		return err
+	}
+	return show(ctx, s, b, run)
+}
+
+// readCandidate reads RUN:EVALUATION, or RUN for its best.
+func readCandidate(text string) (c api.Candidate, err error) {
+	run, evaluation, named := strings.Cut(text, ":")
+	if c.Run, err = runNumber(run); err != nil || !named {
+		return c, err
+	}
+	if c.Evaluation, err = strconv.Atoi(evaluation); err != nil || c.Evaluation < 1 {
+		return c, wrongUse("an evaluation of a run is named as in 4:17, not by %q", text)
+	}
+	return c, nil
 }
 
 // A tried evaluation has its derivatives beside it where they were asked for.
@@ -59,42 +127,47 @@ type tried struct {
 	NoDerivatives string `json:"no_derivatives,omitempty"`
 }
 
-// tried shows the one evaluation of a run, with its derivatives if they are wanted.
+// tried shows the one evaluation of a run, with its derivatives if they are wanted, and fails where it is not good.
 func (a *App) tried(ctx context.Context, s *session, b api.Bench, run api.Run, derivatives bool) error {
 	if run.State == "broken" {
 		return fmt.Errorf("run %d is broken: %s", run.ID, run.Reason)
 	}
-	p, err := s.Evaluation(ctx, run.ID, 1)
-	if err != nil {
+	e, err := a.showEvaluation(ctx, s, b, run, 1, derivatives)
+	switch {
+	case err != nil:
 		return err
+	case e.State == "not tried":
+		return exitErrorOf{code: exitNothing, text: "the solver was not asked, since inputs alone miss " + strings.Join(e.Missed, ", ") + ": change the inputs, or the limit"}
+	case e.State != "ok":
+		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("the evaluation %s: %s", endedAs(e.State), e.Reason)}
+	case !e.Feasible:
+		return exitErrorOf{code: exitMissed, said: true}
 	}
-	e := tried{EvaluationDetail: p}
-	if derivatives && p.State == "ok" {
-		d, err := s.Derivatives(ctx, run.ID, 1)
+	return nil
+}
+
+// showEvaluation shows an evaluation of a run, with its derivatives if they are wanted.
+func (a *App) showEvaluation(ctx context.Context, s *session, b api.Bench, run api.Run, number int, derivatives bool) (e tried, err error) {
+	if e.EvaluationDetail, err = s.Evaluation(ctx, run.ID, number); err != nil {
+		return e, err
+	}
+	if derivatives && e.State == "ok" {
+		d, err := s.Derivatives(ctx, run.ID, number)
 		var unknown *api.Problem
 		switch {
 		case errors.As(err, &unknown) && unknown.Status == http.StatusConflict: // the values are there all the same
 			e.NoDerivatives = unknown.Detail
 		case err != nil:
-			return err
+			return e, err
 		default:
 			e.Derivatives = &d
 		}
 	}
 	if a.json {
-		if err := a.machine(e); err != nil {
-			return err
-		}
-	} else {
-		a.view(b).evaluation(run, e)
+		return e, a.machine(e)
 	}
-	if p.State != "ok" {
-		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("the evaluation %s: %s", endedAs(p.State), p.Reason)}
-	}
-	if !p.Feasible {
-		return exitErrorOf{code: exitMissed, said: true}
-	}
-	return nil
+	a.view(b).evaluation(run, e)
+	return e, nil
 }
 
 func endedAs(state string) string {
@@ -108,12 +181,12 @@ func endedAs(state string) string {
 }
 
 func (v view) evaluation(run api.Run, p tried) {
-	v.line("%s  revision %d: %s", v.bench.Title, run.Revision, v.evaluationState(p))
+	v.line("%s  run %d, evaluation %d, revision %d: %s", v.bench.Title, run.ID, p.Number, run.Revision, v.evaluationState(p))
 	if p.Reused {
-		v.line("%s", v.slate("known from an earlier run; --fresh asks the solver again"))
+		v.line("%s", v.slate("reused from an earlier run; --fresh asks the solver again"))
 	}
 	for _, step := range p.Steps {
-		v.line("%s", v.slate(fmt.Sprintf("%s: %s", step.Name, time.Duration(step.Seconds*1e9).Round(10*time.Microsecond))))
+		v.line("%s", v.slate(fmt.Sprintf("%s: %s", step.Name, plain.Seconds(step.Seconds))))
 	}
 	v.line("")
 	v.outsideRanges(p)

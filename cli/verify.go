@@ -11,20 +11,34 @@ import (
 
 func (a *App) verifyCommand() *cobra.Command {
 	var evaluation, repeats int
+	var keep string
 	c := a.onRun("verify RUN", "Evaluate a design of a run afresh on the real solver, and give its verdicts", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		if evaluation < 0 || repeats < 1 {
 			return wrongUse("--evaluation must not be negative, --repeats must be above 0")
 		}
-		return a.verify(ctx, s, b, run, api.Candidate{Run: run.ID, Evaluation: evaluation}, repeats)
+		folder, err := folderToKeep(keep)
+		if err != nil {
+			return err
+		}
+		err = a.verify(ctx, s, run, api.Order{Study: "verify", Of: &api.Candidate{Run: run.ID, Evaluation: evaluation}, Repeats: repeats, Keep: folder})
+		a.sayKept(folder)
+		return err
 	})
+	c.Example = "  ropebench verify 4\n  ropebench verify 4 --evaluation 17 --repeats 3"
 	c.Long = "Verifies the best design of a run, or the one that --evaluation names, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
 	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
+	keepFlag(c, &keep)
 	return c
 }
 
-func (a *App) verify(ctx context.Context, s *session, b api.Bench, of api.Run, candidate api.Candidate, repeats int) error {
-	run, err := s.Start(ctx, b.Name, api.Order{Study: "verify", Of: &candidate, Repeats: repeats})
+// verify evaluates a candidate on the bench as it is now.
+func (a *App) verify(ctx context.Context, s *session, of api.Run, o api.Order) error {
+	b, err := s.Bench(ctx, of.Bench)
+	if err != nil {
+		return err
+	}
+	run, err := s.Start(ctx, b.Name, o)
 	if err != nil {
 		return err
 	}

@@ -73,6 +73,9 @@ func (c *Client) call(ctx context.Context, method, path string, body, into any) 
 		return err
 	}
 	defer response.Body.Close()
+	if into == nil {
+		return nil
+	}
 	if err := json.NewDecoder(response.Body).Decode(into); err != nil {
 		return fmt.Errorf("the answer of the service cannot be read: %w", err)
 	}
@@ -201,6 +204,49 @@ func (c *Client) EvaluationsCSV(ctx context.Context, id int, q EvaluationsQuery,
 // Evaluation returns one evaluation with its curves.
 func (c *Client) Evaluation(ctx context.Context, id, evaluation int) (e api.EvaluationDetail, err error) {
 	return e, c.call(ctx, http.MethodGet, runPath(id)+"/evaluations/"+strconv.Itoa(evaluation), nil, &e)
+}
+
+// Kept lists the evaluations of a run whose files were kept.
+func (c *Client) Kept(ctx context.Context, id int) (kept []api.Kept, err error) {
+	return kept, c.call(ctx, http.MethodGet, runPath(id)+"/kept", nil, &kept)
+}
+
+// KeptFiles lists what was kept of an evaluation.
+func (c *Client) KeptFiles(ctx context.Context, id, evaluation int) (files []api.KeptFile, err error) {
+	return files, c.call(ctx, http.MethodGet, runPath(id)+"/evaluations/"+strconv.Itoa(evaluation)+"/files", nil, &files)
+}
+
+// KeptFile writes one of these files.
+func (c *Client) KeptFile(ctx context.Context, id, evaluation int, path string, into io.Writer) error {
+	response, err := c.request(ctx, http.MethodGet, runPath(id)+"/evaluations/"+strconv.Itoa(evaluation)+"/files/"+(&url.URL{Path: path}).EscapedPath(), nil, "*/*")
+	if err != nil {
+		return err
+	}
+	defer response.Body.Close()
+	if _, err := io.Copy(into, response.Body); err != nil {
+		return fmt.Errorf("the file cannot be read to its end: %w", err)
+	}
+	return nil
+}
+
+// Benches lists the benches that the service knows.
+func (c *Client) Benches(ctx context.Context) (benches []api.BenchSummary, err error) {
+	return benches, c.call(ctx, http.MethodGet, "/v1/benches", nil, &benches)
+}
+
+// Revisions lists the newest revisions of a bench.
+func (c *Client) Revisions(ctx context.Context, bench string) (revisions []api.Revision, err error) {
+	return revisions, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/revisions", nil, &revisions)
+}
+
+// ChangeBench gives a bench another place, or another name.
+func (c *Client) ChangeBench(ctx context.Context, name string, change api.Change) (b api.Bench, err error) {
+	return b, c.call(ctx, http.MethodPatch, "/v1/benches/"+url.PathEscape(name), change, &b)
+}
+
+// RemoveBench forgets a bench with its revisions and runs.
+func (c *Client) RemoveBench(ctx context.Context, name string) error {
+	return c.call(ctx, http.MethodDelete, "/v1/benches/"+url.PathEscape(name), nil, nil)
 }
 
 // Archive returns the files of a revision of a bench, the newest if it is 0, as a zip.

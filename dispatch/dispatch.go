@@ -26,7 +26,8 @@ type Config struct {
 	Repeat     bool          // a design that is asked again is evaluated again
 	Folders    string        // below it every evaluation gets a working folder of its own
 	IDPrefix   string        // begins the ids of this run's evaluations
-	Keep       string        // a folder into which the files of a working folder are copied before it is removed; "": none
+	Keeper     Keeper        // of the files of working folders; nil: none are kept
+	KeepGood   bool          // it is shown those of evaluations that are OK, too
 	Concurrent bool          // several callers ask at once, so that the order of their questions is not that of the numbers
 
 	Journal Journal                // nil: nothing is kept
@@ -34,6 +35,8 @@ type Config struct {
 	Replay  Replay                 // what this run has already; nil: nothing
 	Notice  func(records []Record) // told of what is committed or replayed, one call at a time; nil: nobody
 
+	// Again is told that an evaluation is tried again: try of tries; nil: nobody.
+	Again func(number, try, tries int)
 	// Differentiated is told how many derivatives were given, which are no evaluations of the solver; nil: nobody.
 	Differentiated func(n int)
 }

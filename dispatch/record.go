@@ -43,6 +43,12 @@ type Journal interface {
 	Read(number int) (Record, error)
 }
 
+// A Keeper takes what it wants from the working folder of an evaluation that was committed, before that is removed. It is called by
+// several goroutines.
+type Keeper interface {
+	Keep(record Record, folder string) error
+}
+
 // Known finds evaluations of earlier runs, by several goroutines. Only records of state OK are found.
 type Known interface {
 	Find(key Key) (Record, bool, error)

@@ -4,10 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io/fs"
-	"os"
 	"path/filepath"
-	"slices"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -95,37 +92,50 @@ func (d *Dispatcher) share(q *question, from int, followers []int) error {
 // solveOne makes an evaluation and commits its outcome. A cancelled evaluation is not committed: it will be made when the run is
 // resumed.
 func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
-	if err := d.solveInSlot(ctx, q, i); err != nil {
+	folder, err := d.solveInSlot(ctx, q, i)
+	if err == nil {
+		err = d.commit(q, []int{i})
+	}
+	if record := q.records[i]; err == nil && folder != "" && d.Keeper != nil && (d.KeepGood || record.State != core.OK) {
+		err = d.Keeper.Keep(record, folder)
+	}
+	if folder == "" {
 		return err
 	}
-	return d.commit(q, []int{i})
+	if removeErr := RemoveFolder(folder); err == nil && removeErr != nil {
+		err = fmt.Errorf("remove the working folder: %w", removeErr)
+	}
+	return err
 }
 
-// solveInSlot takes a slot and tries as often as the bench allows.
-func (d *Dispatcher) solveInSlot(ctx context.Context, q *question, i int) error {
+// solveInSlot takes a slot and tries as often as the bench allows. It returns the working folder of the last try, "" where there
+// was none.
+func (d *Dispatcher) solveInSlot(ctx context.Context, q *question, i int) (folder string, err error) {
 	if d.Licences != nil {
 		licence, err := d.Licences.take(ctx)
 		if err != nil {
-			return err
+			return "", err
 		}
 		defer d.Licences.release(licence)
 	}
 	slot, err := d.Slots.take(ctx)
 	if err != nil {
-		return err
+		return "", err
 	}
 	defer d.Slots.release(slot)
 	session, err := d.session(ctx, slot)
 	if err != nil {
-		return err
+		return "", err
 	}
 	record := &q.records[i]
 	for try := 0; ; try++ {
+		job := d.job(q, i, try)
+		folder = job.Folder
 		began := time.Now()
-		outputs, err := d.attempt(ctx, session, q, i, try)
+		outputs, err := session.Solve(ctx, job)
 		record.Seconds = time.Since(began).Seconds()
 		if ctx.Err() != nil {
-			return ctx.Err()
+			return folder, ctx.Err()
 		}
 		var failure *solver.Failure
 		switch {
@@ -134,19 +144,28 @@ func (d *Dispatcher) solveInSlot(ctx context.Context, q *question, i int) error 
 			q.curves[i] = outputs.Curves
 			record.Steps, record.Derivatives, record.Tail = outputs.Steps, outputs.Derivatives, ""
 			d.finish(q, []int{i})
-			return nil
+			return folder, nil
 		case !errors.As(err, &failure):
-			return fmt.Errorf("evaluation %d: %w", record.Number, err)
+			return folder, fmt.Errorf("evaluation %d: %w", record.Number, err)
 		}
 		record.State, record.Reason, record.Tail, record.Steps = failure.State, plain.Printable(failure.Reason), plain.Printable(failure.Tail), failure.Steps
 		again := failure.State == core.Failed || failure.State == core.TimedOut
 		if again && try < d.Retry {
+			if d.Again != nil {
+				d.Again(record.Number, try+2, d.Retry+1)
+			}
+			if folder == "" {
+				continue
+			}
+			if err := RemoveFolder(folder); err != nil {
+				return "", fmt.Errorf("remove the working folder: %w", err)
+			}
 			continue
 		}
 		if try > 0 {
 			record.Reason += fmt.Sprintf(" (the last of %d tries)", try+1)
 		}
-		return nil
+		return folder, nil
 	}
 }
 
@@ -176,31 +195,11 @@ func (d *Dispatcher) sessionFolder(slot int) string {
 	return filepath.Join(d.Folders, fmt.Sprintf("%sslot%d", d.IDPrefix, slot))
 }
 
-// attempt asks the solver once, where it needs one in a fresh working folder, which is gone afterwards.
-func (d *Dispatcher) attempt(ctx context.Context, session solver.Session, q *question, i, try int) (solver.Outputs, error) {
-	job := solver.Job{ID: fmt.Sprintf("%s%d-%d", d.IDPrefix, q.numbers[i], try), Lookup: d.lookUp(q, i)}
-	if !d.opener.NeedsFolder() {
-		return session.Solve(ctx, job)
+// job is a try of an evaluation, in a fresh working folder where the solver needs one.
+func (d *Dispatcher) job(q *question, i, try int) solver.Job {
+	job := solver.Job{ID: fmt.Sprintf("%s%d-%d", d.IDPrefix, q.numbers[i], try), Lookup: d.lookUp(q, i), Keep: d.Keeper != nil && d.KeepGood}
+	if d.opener.NeedsFolder() {
+		job.Folder = filepath.Join(d.Folders, job.ID)
 	}
-	job.Folder = filepath.Join(d.Folders, job.ID)
-	job.Keep = d.Keep != ""
-	outputs, err := session.Solve(ctx, job)
-	if d.Keep != "" {
-		if keepErr := os.CopyFS(d.Keep, plainFiles{os.DirFS(job.Folder)}); keepErr != nil {
-			return outputs, fmt.Errorf("the working folder cannot be kept in %s: %w", d.Keep, keepErr)
-		}
-	}
-	if removeErr := RemoveFolder(job.Folder); err == nil && removeErr != nil {
-		err = fmt.Errorf("remove the working folder: %w", removeErr)
-	}
-	return outputs, err
-}
-
-// plainFiles are the folders and plain files of a file system: what a solver leaves beside them cannot be kept.
-type plainFiles struct{ fs.FS }
-
-// ReadDir implements fs.ReadDirFS.
-func (p plainFiles) ReadDir(name string) ([]fs.DirEntry, error) {
-	entries, err := fs.ReadDir(p.FS, name)
-	return slices.DeleteFunc(entries, func(e fs.DirEntry) bool { return !e.IsDir() && !e.Type().IsRegular() }), err
+	return job
 }

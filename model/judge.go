@@ -27,6 +27,17 @@ func (m *Model) Judge(values []float64) map[string]result.Judgment {
 	return judgments
 }
 
+// Missed names the requirements that a row of values misses, wishes included, in the order of the bench.
+func (m *Model) Missed(values []float64) []string {
+	var missed []string
+	for _, t := range m.Targets {
+		if verdict.Judge(t.Limit, values[t.Column]) == verdict.Missed {
+			missed = append(missed, t.ID)
+		}
+	}
+	return missed
+}
+
 // Feasible is true if every requirement of the bench that is neither a wish nor soft is met.
 func (m *Model) Feasible(values []float64) bool { return m.goal.Feasible(values) }
 

@@ -1,8 +1,6 @@
 package service
 
 import (
-	"strconv"
-
 	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/bench/words"
@@ -63,12 +61,12 @@ func shownRun(r study.Run) api.Run {
 	return api.Run{ID: r.ID, Version: r.Version, Bench: r.Bench, Revision: r.Revision,
 		Question: api.Question{Kind: q.Kind, Study: q.Study, Seed: q.Seed, Evaluations: q.Evaluations, Hold: q.Hold, Free: q.Free, Fresh: q.Fresh,
 			Design: q.Design, Repeats: q.Repeats, Keep: q.Keep, Of: (*api.Candidate)(q.Of), Start: q.Start},
-		State: string(r.State), Reason: r.Reason, Note: r.Note, Budget: r.Budget, Created: r.Created, Began: r.Began, Ended: r.Ended,
+		State: string(r.State), Reason: r.Reason, Note: r.Note, Trying: r.Trying, Budget: r.Budget, Created: r.Created, Began: r.Began, Ended: r.Ended,
 		Elapsed: r.Elapsed.Seconds(), Counts: r.Counts, Headline: r.Headline, Found: r.Found, LastFailure: r.LastWhy, SolverKey: r.SolverKey}
 }
 
 // shownResult shows what a run has found.
 func shownResult(r study.Run, parts result.Parts) api.Result {
-	return api.Result{Run: strconv.Itoa(r.ID), Study: r.Question.Study, Revision: r.Revision, State: string(r.State), Reason: r.Reason, Seed: r.Question.Seed,
+	return api.Result{Run: r.ID, Study: r.Question.Study, Revision: r.Revision, State: string(r.State), Reason: r.Reason, Seed: r.Question.Seed,
 		Evaluations: r.Evaluations, Reused: r.Reused, Failed: r.Failed, NotTried: r.NotTried, Derivatives: r.Derivatives, Parts: parts}
 }

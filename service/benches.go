@@ -48,7 +48,7 @@ func (s *Service) putBench(c fiber.Ctx) error {
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
-	if _, err := bench.Name(name + bench.Suffix); err != nil {
+	if err := bench.CheckName(name); err != nil {
 		return problem(fiber.StatusBadRequest, "%s", err)
 	}
 	b, saved, err := s.read(name, path)

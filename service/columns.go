@@ -112,14 +112,21 @@ func appendFloat(text []byte, value float64) []byte {
 func sendCSV(c fiber.Ctx, r reading, page []dispatch.Record) error {
 	var text bytes.Buffer
 	w := csv.NewWriter(&text)
-	header := []string{"evaluation", "state", "feasible", "reused", "reason"}
+	header := []string{"evaluation", "state", "feasible", "reused", "reason", "missed"}
 	columns := r.columns()
 	for _, column := range columns {
-		header = append(header, column.Name)
+		name := column.Name
+		if column.Unit != "" {
+			name += " [" + column.Unit + "]"
+		}
+		header = append(header, name)
 	}
 	rows := [][]string{header}
 	for _, record := range page {
-		row := []string{strconv.Itoa(record.Number), record.State.String(), strconv.FormatBool(r.feasible(record)), strconv.FormatBool(record.Reused), harmless(record.Reason)}
+		row := []string{strconv.Itoa(record.Number), record.State.String(), strconv.FormatBool(r.feasible(record)), strconv.FormatBool(record.Reused), harmless(record.Reason), ""}
+		if record.Values != nil {
+			row[len(row)-1] = strings.Join(r.model.Missed(record.Values), " ")
+		}
 		for i, column := range columns {
 			switch value := r.number(record, i); {
 			case math.IsNaN(value):

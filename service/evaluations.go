@@ -80,6 +80,7 @@ func (r reading) shown(record dispatch.Record) api.Evaluation {
 	if record.Values == nil {
 		return e
 	}
+	e.Missed = r.model.Missed(record.Values)
 	e.Values = make([]*float64, len(r.values))
 	for i, column := range r.values {
 		if value := record.Values[column]; !math.IsNaN(value) {

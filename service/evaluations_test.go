@@ -81,11 +81,11 @@ func TestTablesComeInPagesToo(t *testing.T) {
 		seen := map[string]bool{}
 		for i, page := range pages {
 			lines := strings.Split(strings.TrimSpace(page), "\n")
-			assert.Equal(t, "evaluation,state,feasible,reused,reason,radius,torque,mass", lines[0])
+			assert.Equal(t, "evaluation,state,feasible,reused,reason,missed,radius [m],torque,mass", lines[0])
 			assert.Len(t, lines[1:], []int{50, 50, 20}[i])
 			for _, line := range lines[1:] {
 				seen[line[:strings.Index(line, ",")]] = true
-				assert.Equal(t, 7, strings.Count(line, ","))
+				assert.Equal(t, 8, strings.Count(line, ","))
 			}
 		}
 		assert.Len(t, seen, 120, "every evaluation once, sorted or not")
@@ -103,9 +103,10 @@ func TestUntriedRowsHaveEmptyCells(t *testing.T) {
 	_, err := c.EvaluationsCSV(t.Context(), run.ID, client.EvaluationsQuery{Limit: 5, Only: "not-tried"}, &table)
 	require.NoError(t, err)
 	row := strings.Split(strings.Split(table.String(), "\n")[1], ",")
-	assert.Equal(t, []string{"not tried", "false", "", ""}, []string{row[1], row[2], row[6], row[7]})
+	assert.Equal(t, []string{"not tried", "false", "", ""}, []string{row[1], row[2], row[7], row[8]})
 	assert.Equal(t, "a requirement on inputs alone is missed", row[4])
-	assert.NotEmpty(t, row[8], "what the inputs decide is there")
+	assert.Equal(t, "R0", row[5])
+	assert.NotEmpty(t, row[9], "what the inputs decide is there")
 }
 
 func TestPointsAreSortedAndFiltered(t *testing.T) {

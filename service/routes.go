@@ -47,6 +47,8 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/benches", s.listBenches)
 	app.Put("/v1/benches/:bench", s.putBench)
 	app.Get("/v1/benches/:bench", tag, s.getBench)
+	app.Patch("/v1/benches/:bench", s.changeBench)
+	app.Delete("/v1/benches/:bench", s.removeBench)
 	app.Get("/v1/benches/:bench/changes", s.getChanges)
 	app.Get("/v1/benches/:bench/revisions", tag, s.listRevisions)
 	app.Get("/v1/benches/:bench/archive", tag, s.getArchive)
@@ -67,6 +69,9 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/runs/:run/columns", s.sendColumns)
 	app.Get("/v1/runs/:run/evaluations/:evaluation", s.getEvaluation)
 	app.Get("/v1/runs/:run/evaluations/:evaluation/derivatives", s.getDerivatives)
+	app.Get("/v1/runs/:run/kept", s.listKept)
+	app.Get("/v1/runs/:run/evaluations/:evaluation/files", s.listKeptFiles)
+	app.Get("/v1/runs/:run/evaluations/:evaluation/files/*", s.getKeptFile)
 	app.Use(func(c fiber.Ctx) error { return problem(fiber.StatusNotFound, "there is nothing at %s", c.Path()) })
 	return app
 }

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -68,8 +69,8 @@ func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Ques
 	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Free: o.Free, Fresh: o.Fresh,
 		Design: o.Design, Repeats: o.Repeats, Of: (*study.Candidate)(o.Of), Seed: 1}
 	if o.Keep != "" {
-		if o.Study != study.KindTry {
-			return q, problem(fiber.StatusBadRequest, "keep belongs to one evaluation: study: try")
+		if o.Study != study.KindTry && o.Study != study.KindVerify {
+			return q, problem(fiber.StatusBadRequest, "keep belongs to one evaluation or a verification: study: try, or verify")
 		}
 		if err := emptyFolder(o.Keep); err != nil {
 			return q, err
@@ -82,10 +83,15 @@ func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Ques
 	if o.Seed != nil {
 		q.Seed = *o.Seed
 	}
-	if q.Kind != study.KindVerify {
-		return q, nil
+	switch {
+	case q.Kind == study.KindVerify && q.Of == nil && q.Design == nil:
+		return q, problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
+	case q.Of != nil && q.Kind != study.KindVerify && q.Kind != study.KindTry:
+		return q, problem(fiber.StatusBadRequest, "of belongs to one evaluation or a verification: study: try, or verify")
+	case q.Of != nil:
+		return q, s.takeDesign(name, &q)
 	}
-	return q, s.pickCandidate(name, &q)
+	return q, nil
 }
 
 // emptyFolder makes sure that nothing is overwritten.
@@ -103,24 +109,18 @@ func emptyFolder(path string) error {
 	return nil
 }
 
-// pickCandidate takes the design of a verification from the evaluation that it names.
-func (s *Service) pickCandidate(name string, q *study.Question) error {
-	if q.Of == nil {
-		if q.Design == nil {
-			return problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
-		}
-		return nil
-	}
+// takeDesign takes the design from the evaluation that a question is of; what the question says of a design itself comes above it.
+func (s *Service) takeDesign(name string, q *study.Question) error {
 	run, err := s.runs.Run(q.Of.Run)
 	if err != nil {
 		return err
 	}
 	if run.Bench != name {
-		return problem(fiber.StatusBadRequest, "run %d is of the bench %s: its designs are verified there, not on %s", run.ID, run.Bench, name)
+		return problem(fiber.StatusBadRequest, "run %d is of the bench %s: its designs belong there, not to %s", run.ID, run.Bench, name)
 	}
 	if q.Of.Evaluation == 0 {
 		if run.Headline == nil {
-			return problem(fiber.StatusConflict, "run %d has no best design yet to be verified", run.ID)
+			return problem(fiber.StatusConflict, "run %d has no best design yet", run.ID)
 		}
 		q.Of.Evaluation = run.Headline.Evaluation
 	}
@@ -132,7 +132,9 @@ func (s *Service) pickCandidate(name string, q *study.Question) error {
 	if err != nil {
 		return err
 	}
-	q.Design = r.model.Values(record.Design)
+	design := r.model.Values(record.Design)
+	maps.Copy(design, q.Design)
+	q.Design = design
 	return nil
 }
 

@@ -25,6 +25,7 @@ import (
 	"go.uber.org/goleak"
 
 	"ropebench/api"
+	"ropebench/bench"
 	"ropebench/client"
 	"ropebench/result"
 	"ropebench/service"
@@ -176,7 +177,101 @@ func TestTheWholeInterfaceIsAsDescribed(t *testing.T) {
 	status, text := b.ask(t, "GET", fmt.Sprintf("/v1/runs/%d/evaluations", look.ID), "", "Accept", "text/csv")
 	assert.Equal(t, 200, status)
 	assert.Equal(t, 13, strings.Count(text, "\n"))
-	assert.True(t, strings.HasPrefix(text, "evaluation,state,feasible,reused,reason,radius,torque,mass\n"), text)
+	assert.True(t, strings.HasPrefix(text, "evaluation,state,feasible,reused,reason,missed,radius [m],torque,mass\n"), text)
+}
+
+// TestABenchMovesAndGetsAnotherName: what belongs to it stays with it; what is forgotten is gone, but for its folder.
+func TestABenchMovesAndGetsAnotherName(t *testing.T) {
+	t.Parallel()
+	b := start(t, nil)
+	c := b.client(t)
+	run := b.run(t, c, api.Order{Study: "light"})
+	elsewhere := filepath.Join(t.TempDir(), "moved.bench.yaml")
+	text, err := os.ReadFile(b.file)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(elsewhere, append(text, "# moved\n"...), 0o644))
+	moved, err := c.ChangeBench(t.Context(), "pulley", api.Change{Path: elsewhere})
+	require.NoError(t, err)
+	assert.Equal(t, []string{filepath.Dir(elsewhere), "moved.bench.yaml"}, []string{moved.Folder, moved.File})
+	assert.Equal(t, 2, moved.Revision, "it is read from its new place")
+	renamed, err := c.ChangeBench(t.Context(), "pulley", api.Change{Name: "sheave"})
+	require.NoError(t, err)
+	assert.Equal(t, "sheave", renamed.Name)
+	of, err := c.Run(t.Context(), run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "sheave", of.Bench)
+	revisions, err := c.Revisions(t.Context(), "sheave")
+	require.NoError(t, err)
+	assert.Len(t, revisions, 2)
+	again, err := c.Start(t.Context(), "sheave", api.Order{Study: "try", Of: &api.Candidate{Run: run.ID, Evaluation: 3}, Design: map[string]bench.Value{"load": bench.Number(700)}})
+	require.NoError(t, err)
+	third, err := c.Evaluation(t.Context(), run.ID, 3)
+	require.NoError(t, err)
+	assert.Equal(t, map[string]bench.Value{"radius": third.Inputs["radius"], "load": bench.Number(700)}, again.Question.Design, "the design of that evaluation, with what is set")
+	require.Eventually(t, func() bool { r, err := c.Run(t.Context(), again.ID); return err == nil && !r.AtWork() }, time.Minute, 5*time.Millisecond)
+	for _, q := range []struct{ method, path, body, says string }{
+		{"PATCH", "/v1/benches/none", `{"name": "x"}`, "there is no bench none"},
+		{"PATCH", "/v1/benches/sheave", `{}`, "has a path, a name, or both"},
+		{"PATCH", "/v1/benches/sheave", `{"path": "a.bench.yaml"}`, "must be absolute"},
+		{"PATCH", "/v1/benches/sheave", `{"path": "/none/a.bench.yaml"}`, "there is no bench that can be read"},
+		{"PATCH", "/v1/benches/sheave", `{"name": "../x"}`, "../x"},
+		{"DELETE", "/v1/benches/none", "", "there is no bench none"},
+	} {
+		status, answer := b.ask(t, q.method, q.path, q.body)
+		assert.GreaterOrEqual(t, status, 400)
+		assert.Contains(t, answer, q.says)
+	}
+	require.NoError(t, c.RemoveBench(t.Context(), "sheave"))
+	benches, err := c.Benches(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, benches)
+	_, err = c.Run(t.Context(), run.ID)
+	assert.ErrorContains(t, err, "there is no run")
+	assert.FileExists(t, elsewhere)
+	back, err := c.PutBench(t.Context(), "sheave", elsewhere)
+	require.NoError(t, err)
+	assert.Equal(t, 1, back.Revision)
+}
+
+// TestFilesOfAFailedEvaluationCanBeRead through the interface, and no others.
+func TestFilesOfAFailedEvaluationCanBeRead(t *testing.T) {
+	t.Parallel()
+	b := start(t, nil)
+	c := b.client(t)
+	folder := t.TempDir()
+	file := filepath.Join(folder, "weak.bench.yaml")
+	require.NoError(t, os.WriteFile(file, []byte(`bench: 1
+inputs: {load: {nominal: 3}}
+solver: {steps: [{run: [sh, -c, "mkdir out; echo '<b>load @[load]</b>' > 'out/a b.txt'; exit 1"]}]}
+outputs: {sag: {file: out.json, pointer: /sag}}
+`), 0o644))
+	_, err := c.PutBench(t.Context(), "weak", file)
+	require.NoError(t, err)
+	run, err := c.Start(t.Context(), "weak", api.Order{Study: "try"})
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { r, err := c.Run(t.Context(), run.ID); return err == nil && !r.AtWork() }, time.Minute, 5*time.Millisecond)
+	kept, err := c.Kept(t.Context(), run.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []api.Kept{{Evaluation: 1, Bytes: 14}}, kept)
+	files, err := c.KeptFiles(t.Context(), run.ID, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []api.KeptFile{{Path: "out/a b.txt", Bytes: 14}}, files)
+	var text bytes.Buffer
+	require.NoError(t, c.KeptFile(t.Context(), run.ID, 1, "out/a b.txt", &text))
+	assert.Equal(t, "<b>load 3</b>\n", text.String())
+	for path, says := range map[string]string{"../../1": "left no file", "out": "is a folder", "none": "left no file none"} {
+		assert.ErrorContains(t, c.KeptFile(t.Context(), run.ID, 1, path, io.Discard), says)
+	}
+	_, err = c.KeptFiles(t.Context(), run.ID, 2)
+	assert.ErrorContains(t, err, "has no evaluation 2")
+	request, err := http.NewRequest(http.MethodGet, b.URL()+fmt.Sprintf("/v1/runs/%d/evaluations/1/files/out/a%%20b.txt", run.ID), nil)
+	require.NoError(t, err)
+	request.Header.Set("Authorization", "Bearer "+b.token)
+	response, err := (&http.Client{Transport: &http.Transport{DisableKeepAlives: true}}).Do(request)
+	require.NoError(t, err)
+	require.NoError(t, response.Body.Close())
+	assert.Equal(t, []string{"application/octet-stream", "nosniff", "sandbox"},
+		[]string{response.Header.Get("Content-Type"), response.Header.Get("X-Content-Type-Options"), response.Header.Get("Content-Security-Policy")}, "no browser takes it for a page")
 }
 
 func TestProblemsSayWhatToDo(t *testing.T) {
@@ -256,7 +351,7 @@ func TestACandidateIsVerifiedOnItsOwnBench(t *testing.T) {
 	_, err = c.PutBench(t.Context(), "other", other)
 	require.NoError(t, err)
 	_, err = c.Start(t.Context(), "other", api.Order{Study: "verify", Of: &api.Candidate{Run: run.ID}})
-	assert.ErrorContains(t, err, "its designs are verified there, not on other")
+	assert.ErrorContains(t, err, "its designs belong there, not to other")
 	_, err = c.Start(t.Context(), "pulley", api.Order{Study: "verify", Of: &api.Candidate{Run: run.ID}})
 	assert.NoError(t, err)
 }
@@ -477,7 +572,7 @@ func TestResultHasTheKeysThatScriptsRelyOn(t *testing.T) {
 	_, raw := b.ask(t, "GET", fmt.Sprintf("/v1/runs/%d/result", run.ID), "")
 	var result map[string]any
 	require.NoError(t, json.Unmarshal([]byte(raw), &result))
-	assert.Equal(t, fmt.Sprint(run.ID), result["run"])
+	assert.Equal(t, float64(run.ID), result["run"])
 	best := result["best"].(map[string]any)
 	assert.Equal(t, map[string]any{"radius": run.Best.Inputs["radius"].Number, "load": 800.0}, best["inputs"])
 	r1 := best["requirements"].(map[string]any)["R1"].(map[string]any)

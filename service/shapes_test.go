@@ -23,7 +23,7 @@ var shapes = map[string]reflect.Type{
 	"BenchSummary": reflect.TypeFor[api.BenchSummary](), "Bench": reflect.TypeFor[api.Bench](), "Input": reflect.TypeFor[api.Input](), "Output": reflect.TypeFor[api.Output](),
 	"Requirement": reflect.TypeFor[api.Requirement](), "Study": reflect.TypeFor[api.Study](), "Revision": reflect.TypeFor[api.Revision](), "Files": reflect.TypeFor[api.Files](),
 	"File": reflect.TypeFor[api.File](), "FileText": reflect.TypeFor[api.FileText](), "Edited": reflect.TypeFor[api.Edited](), "Deck": reflect.TypeFor[api.Deck](), "Segment": reflect.TypeFor[api.Segment](),
-	"Order": reflect.TypeFor[api.Order](), "FreeRange": reflect.TypeFor[bench.Range](), "Candidate": reflect.TypeFor[api.Candidate](), "Question": reflect.TypeFor[api.Question](),
+	"Order": reflect.TypeFor[api.Order](), "FreeRange": reflect.TypeFor[bench.Range](), "Change": reflect.TypeFor[api.Change](), "Kept": reflect.TypeFor[api.Kept](), "KeptFile": reflect.TypeFor[api.KeptFile](), "Candidate": reflect.TypeFor[api.Candidate](), "Question": reflect.TypeFor[api.Question](),
 	"Run": reflect.TypeFor[api.Run](), "Runs": reflect.TypeFor[api.Runs](), "Headline": reflect.TypeFor[result.Headline](), "Design": reflect.TypeFor[result.Design](),
 	"Judgment": reflect.TypeFor[result.Judgment](), "End": reflect.TypeFor[result.End](), "Search": reflect.TypeFor[result.Search](), "Sample": reflect.TypeFor[result.Sample](),
 	"Repeats": reflect.TypeFor[result.Repeats](), "Failures": reflect.TypeFor[result.Failures](), "Failure": reflect.TypeFor[result.Failure](), "Result": reflect.TypeFor[api.Result](), "Evaluations": reflect.TypeFor[api.Evaluations](), "Evaluation": reflect.TypeFor[api.Evaluation](),
@@ -130,7 +130,7 @@ func fits(t reflect.Type, s *openapi3.Schema) bool {
 		return is("string")
 	case reflect.Bool:
 		return is("boolean")
-	case reflect.Int, reflect.Uint64:
+	case reflect.Int, reflect.Int64, reflect.Uint64:
 		return is("integer")
 	case reflect.Float64:
 		return is("number")

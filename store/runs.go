@@ -47,11 +47,19 @@ func (s *Store) CreateRun(run *study.Run) error {
 
 // SaveRun writes a run down as it is now.
 func (s *Store) SaveRun(run study.Run) error {
+	row, err := rowOf(run)
+	if err != nil {
+		return err
+	}
+	return explain(s.durable.Save(&row).Error)
+}
+
+func rowOf(run study.Run) (runRow, error) {
 	data, err := json.Marshal(run)
 	if err != nil {
-		return fmt.Errorf("run %d cannot be encoded: %w", run.ID, err)
+		return runRow{}, fmt.Errorf("run %d cannot be encoded: %w", run.ID, err)
 	}
-	return explain(s.durable.Save(&runRow{ID: run.ID, Bench: run.Bench, Version: runVersion, Data: data}).Error)
+	return runRow{ID: run.ID, Bench: run.Bench, Version: runVersion, Data: data}, nil
 }
 
 // Run returns a run by its ID.

@@ -7,10 +7,12 @@ import (
 	"fmt"
 	"log/slog"
 	"runtime/debug"
+	"slices"
 	"sync"
 	"time"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/dispatch"
 	"ropebench/result"
@@ -33,6 +35,7 @@ type liveRun struct {
 	began    time.Time // of this session; zero while queued
 	standing *standing
 	entered  result.Parts // by the kind of study
+	again    int          // the evaluation that Trying of the run is about
 	changed  bool
 }
 
@@ -68,9 +71,25 @@ func (l *liveRun) change(how func()) {
 
 // see takes note of records as they are committed.
 func (l *liveRun) see(records []dispatch.Record) {
+	hopeless := false
 	l.change(func() {
-		l.standing.see(records)
+		hopeless = l.standing.seeHopeless(records) && !l.run.Hopeless
+		l.run.Hopeless = l.run.Hopeless || hopeless
 		l.run.Found++
+		if slices.ContainsFunc(records, func(r dispatch.Record) bool { return r.Number == l.again }) {
+			l.run.Trying = ""
+		}
+	})
+	if hopeless {
+		l.cancel(halted{Paused, fmt.Sprintf("since all of its first %d evaluations failed, the last one: %s; mend the model, or resume the run to go on all the same", firstFailures, l.standing.lastWhy)})
+	}
+}
+
+// tryAgain notes that an evaluation is tried again.
+func (l *liveRun) tryAgain(number, try, tries int) {
+	l.change(func() {
+		l.again = number
+		l.run.Trying = fmt.Sprintf("evaluation %d: %s try of %d", number, plain.Ordinal(try), tries)
 	})
 }
 
@@ -93,7 +112,7 @@ func (r *Runs) runToEnd(l *liveRun) Run {
 	}
 	stopWatching()
 	run, parts := l.snapshot()
-	run.Note, run.Ended, run.Version = "", time.Now(), run.Version+1
+	run.Note, run.Trying, run.Ended, run.Version = "", "", time.Now(), run.Version+1
 	run.State, run.Reason = conclude(l.ctx, reason, err)
 	if err := errors.Join(r.records.SaveParts(run.ID, parts), r.records.SaveRun(run)); err != nil {
 		run = r.keepUnsaved(run, parts, err)
@@ -114,12 +133,12 @@ func (r *Runs) keepUnsaved(run Run, parts result.Parts, err error) Run {
 
 // conclude says in which state a run ends, and why.
 func conclude(ctx context.Context, reason string, err error) (State, string) {
-	var hand byHand
+	var why halted
 	switch {
 	case err == nil:
 		return Finished, reason
-	case errors.As(context.Cause(ctx), &hand):
-		return hand.state, hand.reason
+	case errors.As(context.Cause(ctx), &why):
+		return why.state, why.reason
 	case errors.Is(err, context.DeadlineExceeded):
 		return Finished, "the time of its budget is used up"
 	}
@@ -239,8 +258,11 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	_, external := blackBox.(solver.Opener)
 	run, _ := l.snapshot()
 	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, run.ID),
-		Retry: b.Solver.Retry, Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Keep: run.Question.Keep, Repeat: a.kind.repeats,
+		Retry: b.Solver.Retry, Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Again: l.tryAgain, Repeat: a.kind.repeats,
 		Journal: r.records.Journal(run.ID, key, external), Replay: r.records.Replay(run.ID)}
+	if config.Keeper, config.KeepGood, err = r.keeperOf(l, b.Solver.Keep); err != nil {
+		return nil, err
+	}
 	if derivation, err := a.Model.Derivation(blackBox); err == nil {
 		config.Derivation = derivation
 		config.Differentiated = func(n int) { l.change(func() { l.standing.counts.Derivatives += n }) }

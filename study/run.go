@@ -59,6 +59,8 @@ type Run struct {
 	State    State
 	Reason   string // why it ended, in words
 	Note     string // what the method does now
+	Trying   string // which evaluation is tried again
+	Hopeless bool   // it was paused since its first evaluations all failed: once is enough
 	Budget   int    // evaluations at most; 0: time ends it
 	Layout   model.Layout
 	Created  time.Time

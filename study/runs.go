@@ -35,6 +35,11 @@ type Records interface {
 	Journal(run int, key solver.Key, durable bool) dispatch.Journal
 	// Known finds evaluations of the same solver in all runs.
 	Known(key solver.Key) (dispatch.Known, error)
+	// KeepFiles keeps the files of the working folder of an evaluation, and says how many bytes they have; DropFiles removes
+	// them; Kept lists what is kept of a run, in the order in which it was.
+	KeepFiles(run, evaluation int, folder string) (int64, error)
+	DropFiles(run, evaluation int) error
+	Kept(run int) ([]Kept, error)
 	// Content is that of a revision of a bench.
 	Content(bench string, revision int) (bench.Content, error)
 }
@@ -235,26 +240,26 @@ func (r *Runs) All(bench string) ([]Run, error) {
 	return runs, nil
 }
 
-// byHand is why somebody ended a run: it carries the state that a run is to take when somebody ends it.
-type byHand struct {
+// halted is why a run was ended before its time: it carries the state that the run is to take.
+type halted struct {
 	state  State
 	reason string
 }
 
-func (e byHand) Error() string { return e.reason }
+func (e halted) Error() string { return e.reason }
 
 // Stop ends a run with the best found so far.
 func (r *Runs) Stop(id int) (Run, error) {
-	return r.halt(id, byHand{Stopped, "by hand, with the best found so far"})
+	return r.halt(id, halted{Stopped, "by hand, with the best found so far"})
 }
 
 // Pause ends a run for now.
 func (r *Runs) Pause(id int) (Run, error) {
-	return r.halt(id, byHand{Paused, "by hand; resume it to go on"})
+	return r.halt(id, halted{Paused, "by hand; resume it to go on"})
 }
 
 // halt ends a run and waits until it has.
-func (r *Runs) halt(id int, why byHand) (Run, error) {
+func (r *Runs) halt(id int, why halted) (Run, error) {
 	r.mutex.Lock()
 	l := r.live[id]
 	if l == nil {
@@ -306,6 +311,16 @@ func (r *Runs) Unfinished() []int {
 	return slices.Sorted(maps.Keys(r.live))
 }
 
+// Resting refuses to go on where a run of a bench is queued or at work.
+func (r *Runs) Resting(bench string) error {
+	for _, id := range r.Unfinished() {
+		if run, err := r.Run(id); err == nil && run.Bench == bench {
+			return WrongState(fmt.Sprintf("run %d of %s is %s: stop or pause it first", id, bench, run.State))
+		}
+	}
+	return nil
+}
+
 // Close pauses every run that is not finished and waits for its solvers to end.
 func (r *Runs) Close() error {
 	r.mutex.Lock()
@@ -314,7 +329,7 @@ func (r *Runs) Close() error {
 	var failed error
 	for _, id := range r.Unfinished() {
 		var ended WrongState
-		if _, err := r.halt(id, byHand{Paused, "because the service ended; resume it to go on"}); err != nil && !errors.As(err, &ended) {
+		if _, err := r.halt(id, halted{Paused, "because the service ended; resume it to go on"}); err != nil && !errors.As(err, &ended) {
 			failed = errors.Join(failed, err)
 		}
 	}

@@ -54,6 +54,15 @@ func (s *standing) see(records []dispatch.Record) {
 	}
 }
 
+// firstFailures is after how many failures a run without any usable evaluation is paused: something else than the designs is wrong.
+const firstFailures = 20
+
+// seeHopeless takes note of records, and is true where with them the first evaluations that were tried have all failed.
+func (s *standing) seeHopeless(records []dispatch.Record) bool {
+	s.see(records)
+	return s.counts.Usable == 0 && s.counts.Failed >= firstFailures
+}
+
 func (s *standing) count(record dispatch.Record) {
 	s.counts.Evaluations++
 	if record.Reused {

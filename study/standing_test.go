@@ -205,7 +205,7 @@ func TestConclusions(t *testing.T) {
 	}
 	state, why := by(nil, nil)
 	assert.Equal(t, []any{Finished, "well"}, []any{state, why})
-	state, why = by(byHand{Stopped, "by hand"}, context.Canceled)
+	state, why = by(halted{Stopped, "by hand"}, context.Canceled)
 	assert.Equal(t, []any{Stopped, "by hand"}, []any{state, why})
 	state, why = by(nil, context.DeadlineExceeded)
 	assert.Equal(t, []any{Finished, "the time of its budget is used up"}, []any{state, why})

@@ -93,3 +93,38 @@ func YAMLNumber(text string) (float64, bool) {
 	}
 	return 0, false
 }
+
+// Seconds says how long something took, in seconds with three digits.
+func Seconds(seconds float64) string { return fmt.Sprintf("%.3g s", seconds) }
+
+// Bytes says how large something is.
+func Bytes(n int64) string {
+	const step = 1000
+	value, unit := float64(n), "B"
+	for _, larger := range []string{"kB", "MB", "GB"} {
+		if value < step {
+			break
+		}
+		value, unit = value/step, larger
+	}
+	if unit == "B" {
+		return fmt.Sprintf("%d B", n)
+	}
+	return fmt.Sprintf("%.3g %s", value, unit)
+}
+
+// Ordinal is 1st, 2nd, 3rd, 4th and so on.
+func Ordinal(n int) string {
+	ending := "th"
+	if n%100 < 11 || n%100 > 13 {
+		switch n % 10 {
+		case 1:
+			ending = "st"
+		case 2:
+			ending = "nd"
+		case 3:
+			ending = "rd"
+		}
+	}
+	return strconv.Itoa(n) + ending
+}

@@ -4,11 +4,14 @@ import (
 	"fmt"
 	"path/filepath"
 	"strings"
+
+	"ropebench/bench"
 )
 
 func (f *fileReader) solver(n *Node) {
 	s := &f.bench.Solver
 	kinds := 0
+	s.Keep = bench.KeepFailed
 	f.fields(n, "solver", keys{
 		"steps": func(n *Node) {
 			kinds++
@@ -35,6 +38,7 @@ func (f *fileReader) solver(n *Node) {
 		},
 		"at_once":  func(n *Node) { s.AtOnce = f.whole(n, "at_once", 1) },
 		"retry":    func(n *Node) { s.Retry = f.whole(n, "retry", 0) },
+		"keep":     func(n *Node) { s.Keep = f.oneOf(n, "keep", bench.Keeps) },
 		"noisy":    func(n *Node) { s.Noisy = f.boolean(n, "noisy") },
 		"dynamics": func(n *Node) { kinds++; f.dynamics(n) },
 	})

@@ -102,7 +102,8 @@ func (d desk) write(name, text string) string {
 
 // result is what `run --json` prints.
 type result struct {
-	Run, Study, State, Reason                       string
+	Run                                             json.Number
+	Study, State, Reason                            string
 	Revision, Evaluations, Reused, Failed, NotTried int
 	Seed                                            uint64
 	Best                                            *struct {
@@ -202,24 +203,24 @@ func TestStudiesFromTheTerminal(t *testing.T) {
 	assert.Equal(t, []any{"finished", 12, uint64(5)}, []any{look.State, look.Evaluations, look.Seed})
 	best := d.result("run", d.file, "best", "--evaluations", "60", "--hold", "springs=2")
 	assert.Equal(t, 2.0, best.Best.Inputs["springs"])
-	code, out, _ := d.run("table", look.Run, "--csv")
+	code, out, _ := d.run("table", look.Run.String(), "--csv")
 	assert.Zero(t, code)
 	assert.Equal(t, 13, strings.Count(out, "\n"))
-	_, out, _ = d.run("table", best.Run, "--sort", "-cost", "--only", "ok", "--limit", "3")
+	_, out, _ = d.run("table", best.Run.String(), "--sort", "-cost", "--only", "ok", "--limit", "3")
 	assert.Contains(t, out, "There are more: raise --limit")
 	_, out, _ = d.run("runs")
 	assert.Contains(t, out, "best, springs held")
-	code, out, _ = d.run("verify", best.Run, "--repeats", "2")
+	code, out, _ = d.run("verify", best.Run.String(), "--repeats", "2")
 	assert.Contains(t, out, "the candidate was evaluated afresh 2 times")
 	assert.Contains(t, []int{0, 3}, code)
-	code, out, _ = d.run("show", best.Run)
+	code, out, _ = d.run("show", best.Run.String())
 	assert.Zero(t, code)
 	assert.Contains(t, out, "R1 Riders feel no more than 2.5 g")
 	assert.NotContains(t, out, "The bench has changed since")
 	text, err := os.ReadFile(d.file)
 	require.NoError(t, err)
 	d.write("zipline.bench.yaml", strings.Replace(string(text), "at_most: 2.5", "at_most: 2.4", 1))
-	_, out, _ = d.run("show", best.Run)
+	_, out, _ = d.run("show", best.Run.String())
 	assert.Contains(t, out, "The bench has changed since, and is at revision 2:\n  R1: peak_g is at most 2.5 g")
 	_, out, _ = d.run("diff", "zipline", "1", "2")
 	assert.True(t, strings.HasPrefix(out, "R1: peak_g is at most 2.5 g"), out)

@@ -72,9 +72,9 @@ func TestWordsAndPartsGoAllTheWay(t *testing.T) {
 	assert.Equal(t, 18, r.Evaluations)
 	held := d.result("run", file, "quick", "--hold", "blade=steel", "--hold", "motor=M1")
 	assert.Equal(t, "steel", held.inputs(t)["blade"])
-	code, out, _ = d.run("table", held.Run, "--csv")
+	code, out, _ = d.run("table", held.Run.String(), "--csv")
 	require.Equal(t, 0, code)
-	assert.Contains(t, out, "evaluation,state,feasible,reused,reason,teeth,time,energy")
+	assert.Contains(t, out, "evaluation,state,feasible,reused,reason,missed,teeth,time [s],energy")
 	freed := d.result("run", file, "quick", "--hold", "blade=ceramic", "--free", "load=30:50", "--evaluations", "40")
 	assert.Less(t, freed.inputs(t)["load"], 40.0, "a smaller load is cut sooner")
 	for says, args := range map[string][]string{

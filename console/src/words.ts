@@ -31,6 +31,13 @@ export function span(seconds: number): string {
   return `${(seconds / 3600).toFixed(1)} h`
 }
 
+/** Says how large something is. */
+export function bytes(count: number): string {
+  const units = ['B', 'kB', 'MB', 'GB']
+  const step = Math.min(units.length - 1, Math.floor(Math.log10(Math.max(1, count)) / 3))
+  return `${show(Number((count / 1000 ** step).toPrecision(3)))} ${units[step]}`
+}
+
 export const verdictWords: Record<Judgment['verdict'], string> = {
   met: 'met',
   met_without_reserve: 'met without its reserve',
@@ -38,11 +45,14 @@ export const verdictWords: Record<Judgment['verdict'], string> = {
   not_shown: 'not shown',
 }
 
+/** The verdict on a requirement; one that was not judged is not shown. */
+export const verdictOf = (judged: Record<string, Judgment>, id: string): Judgment['verdict'] => judged[id]?.verdict ?? 'not_shown'
+
 /** Sums up the verdicts of a design in a sentence. */
 export function summary(requirements: Requirement[], judged: Record<string, Judgment>): string {
   if (requirements.length === 0) return 'Evaluated; there is no requirement to meet yet.'
   const decisive = requirements.filter((r) => r.decisive)
-  const count = (of: Requirement[], verdict: Judgment['verdict']) => of.filter((r) => judged[r.id]?.verdict === verdict).length
+  const count = (of: Requirement[], verdict: Judgment['verdict']) => of.filter((r) => verdictOf(judged, r.id) === verdict).length
   const missed = count(decisive, 'missed')
   const unknown = count(decisive, 'not_shown')
   const parts: string[] = []
@@ -51,7 +61,8 @@ export function summary(requirements: Requirement[], judged: Record<string, Judg
   if (unknown > 0) parts.push(`${unknown} not shown`)
   const bare = count(decisive, 'met_without_reserve')
   if (bare > 0) parts.push(`${bare} without ${bare === 1 ? 'its' : 'their'} reserve`)
-  const wishes = requirements.length - decisive.length - count(requirements.filter((r) => !r.decisive), 'met')
+  const wished = requirements.filter((r) => !r.decisive)
+  const wishes = count(wished, 'missed')
   if (wishes > 0) parts.push(`${wishes} ${wishes === 1 ? 'wish is' : 'wishes are'} not met`)
   return `${parts.join(', ')}.`
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { benchPath, request, requestBytes } from './request'
 import { decodeTable, joinTables, settledRows, type Table } from './table'
-import type { Bench, BenchSummary, EvaluationDetail, Order, Result, Run } from './types'
+import type { Bench, BenchSummary, EvaluationDetail, Kept, KeptFile, Order, Result, Run } from './types'
 
 export const useBenches = () =>
   useQuery({ queryKey: ['benches'], queryFn: () => request<BenchSummary[]>('GET', '/v1/benches') })
@@ -40,7 +40,7 @@ export const useResult = (run: Run | undefined) =>
     queryFn: () => request<Result>('GET', `/v1/runs/${run!.run}/result`),
     enabled: run !== undefined,
     staleTime: Infinity,
-    placeholderData: (before: Result | undefined) => (before?.run === String(run?.run) ? before : undefined),
+    placeholderData: (before: Result | undefined) => (before?.run === run?.run ? before : undefined),
   })
 
 export const useEvaluation = (run: number | undefined, evaluation: number | undefined) =>
@@ -51,6 +51,26 @@ export const useEvaluation = (run: number | undefined, evaluation: number | unde
     staleTime: Infinity, // an evaluation never changes
     placeholderData: (before) => before, // the curve of the last best stays until the next is here
   })
+
+/** The evaluations of a run whose files were kept. */
+export const useKept = (run: number) => useQuery({ queryKey: ['kept', run], queryFn: () => request<Kept[]>('GET', `/v1/runs/${run}/kept`) })
+
+export const useKeptFiles = (run: number, evaluation: number) =>
+  useQuery({ queryKey: ['kept', run, evaluation], queryFn: () => request<KeptFile[]>('GET', `/v1/runs/${run}/evaluations/${evaluation}/files`) })
+
+/** How much of a kept file is shown. */
+export const shownBytes = 200_000
+
+export const useKeptText = (run: number, evaluation: number, path: string | undefined) =>
+  useQuery({
+    queryKey: ['kept', run, evaluation, path],
+    enabled: path !== undefined,
+    queryFn: async () => new TextDecoder().decode((await requestBytes(keptPath(run, evaluation, path!))).slice(0, shownBytes)),
+  })
+
+/** Where the service keeps a file that an evaluation has left. */
+export const keptPath = (run: number, evaluation: number, path: string) =>
+  `/v1/runs/${run}/evaluations/${evaluation}/files/${path.split('/').map(encodeURIComponent).join('/')}`
 
 /**
  * The evaluations of a run by columns, in the order of their numbers. While the run goes on, only what is new is asked:

@@ -19,6 +19,9 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
       ...[columnOf(evaluations, 'evaluation'), ...inputsOf(evaluations), ...valuesOf(evaluations)].map((column) =>
         helper.accessor((row) => cellOf(column, row), { id: column.name, header: column.name === 'evaluation' ? 'no.' : column.name, cell: (c) => show(c.getValue()) }),
       ),
+      ...(Object.keys(evaluations.reasons).length > 0
+        ? [helper.display({ id: 'why', header: 'why', cell: ({ row }) => <span className="why">{evaluations.reasons[columnOf(evaluations, 'evaluation').numbers[row.original]!]}</span> })]
+        : []),
     ],
     [evaluations],
   )

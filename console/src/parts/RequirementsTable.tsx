@@ -41,8 +41,9 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
               <td>
                 <Value value={judged[q.id]?.value} unit={q.unit} />
               </td>
-              <td className="left">
-                <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 110 : 190} />
+              <td className="left nowrap">
+                <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 90 : 150} />{' '}
+                <span className="muted">{show(judged[q.id]?.margin)}</span>
               </td>
               {!compact && (
                 <td className="left">

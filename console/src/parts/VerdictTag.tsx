@@ -1,13 +1,16 @@
 import type { Judgment } from '../api/types'
 import { verdictWords } from '../words'
 
-/** A verdict in words; colour only repeats it. */
+/** The mark of each verdict, the same as on the terminal. */
+const marks: Record<Judgment['verdict'], string> = { met: '●', met_without_reserve: '◐', missed: '◇', not_shown: '▪' }
+
+/** A verdict with its mark and in words; colour only repeats it. */
 export function VerdictTag({ judged, wish }: { judged?: Judgment; wish?: boolean }) {
   const verdict = judged?.verdict ?? 'not_shown'
   const tone = verdict === 'met' ? '' : verdict === 'not_shown' ? 'calm' : 'warn'
   return (
     <span className={`tag ${tone}`}>
-      {verdictWords[verdict]}
+      <span aria-hidden="true">{marks[verdict]}</span> {verdictWords[verdict]}
       {wish && ' (a wish)'}
     </span>
   )

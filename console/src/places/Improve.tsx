@@ -9,6 +9,7 @@ import { CurveFigure } from '../parts/CurveFigure'
 import { EvaluationsTable } from '../parts/EvaluationsTable'
 import { InputStrips } from '../parts/InputStrips'
 import { Failures } from '../parts/Failures'
+import { KeptFiles } from '../parts/KeptFiles'
 import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
 import { RequirementsTable } from '../parts/RequirementsTable'
@@ -198,7 +199,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
             </span>
             <span className="muted">{counts(run)}</span>
           </div>
-          <p className="muted mb-0 mt-1">{atWork(run) ? (run.note ?? '') : `${run.state}: ${run.reason}`}</p>
+          <p className="muted mb-0 mt-1">{atWork(run) ? [run.note, run.trying].filter(Boolean).join('; ') : `${run.state}: ${run.reason}`}</p>
         </div>
         {objective !== undefined && (
           <div>
@@ -222,6 +223,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
         </p>
       )}
       {found?.failures && <Failures failures={found.failures} />}
+      {!atWork(run) && <KeptFiles run={run.run} />}
       {run.changes && run.changes.length > 0 && (
         <div className="note">
           The bench has changed since this run, and is at revision {run.newest}: {run.changes.join('; ')}.
@@ -237,8 +239,9 @@ function counts(run: Run): string {
   if (run.not_tried) parts.push(`${run.not_tried} not tried`)
   if (run.reused) parts.push(`${run.reused} reused`)
   parts.push(`${run.feasible} feasible`)
-  const pace = run.elapsed / Math.max(1, run.evaluations)
-  if (run.state === 'running' && run.evaluations > 1 && run.budget > 0) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
+  const asked = run.evaluations - run.not_tried - run.reused // of the solver
+  const pace = run.elapsed / Math.max(1, asked)
+  if (run.state === 'running' && asked > 1 && run.budget > run.evaluations) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
   return parts.join(', ')
 }
 

@@ -58,10 +58,11 @@ beforeEach(() => {
       return answer(run(99, 'verify', { state: 'queued' }))
     }
     if (/evaluations\/\d+$/.test(path)) return answer(detail)
+    if (/kept$/.test(path)) return answer([])
     if (/columns/.test(path)) return new Response(encodeTable(tableOf([{ evaluation: 1, values: [0.2, 1.6, 4, 70] }], [{ name: 'radius', kind: 'input' }, { name: 'mass', kind: 'value' }, { name: 'length', kind: 'value' }, { name: 'noise', kind: 'value' }])))
     if (/benches\/drum\?revision=/.test(path)) return answer(bench)
     const id = Number(/runs\/(\d+)/.exec(path)?.[1])
-    if (/result$/.test(path)) return answer({ run: String(id), ...served.find((r) => r.run === id)?.found_parts })
+    if (/result$/.test(path)) return answer({ run: id, ...served.find((r) => r.run === id)?.found_parts })
     return answer(served.find((r) => r.run === id))
   })
 })
