@@ -160,10 +160,11 @@ type Deck struct {
 // A Segment is a part of a line of a deck: plain text, or a number with its field and, where it is taken, the inputs that
 // stand for it.
 type Segment struct {
-	Text   string   `json:"text"`
-	Field  int      `json:"field,omitempty"`
-	Value  *float64 `json:"value,omitempty"`
-	Inputs []string `json:"inputs,omitempty"`
+	Text    string   `json:"text"`
+	Field   int      `json:"field,omitempty"`
+	Columns *[2]int  `json:"columns,omitempty"` // where its lines are aligned
+	Value   *float64 `json:"value,omitempty"`
+	Inputs  []string `json:"inputs,omitempty"`
 }
 
 // An Order asks for a run: Study is the name of a study, or try, or verify.
@@ -232,7 +233,7 @@ type Run struct {
 	Reason   string    `json:"reason,omitempty"`
 	Note     string    `json:"note,omitempty"`
 	Trying   string    `json:"trying,omitempty"` // which evaluation is tried again
-	Budget   int       `json:"budget"` // evaluations at most; 0: time ends it
+	Budget   int       `json:"budget"`           // evaluations at most; 0: time ends it
 	Created  time.Time `json:"created"`
 	Began    time.Time `json:"began,omitzero"`
 	Ended    time.Time `json:"ended,omitzero"`

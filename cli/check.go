@@ -7,6 +7,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -15,6 +16,7 @@ import (
 	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/bench/deck"
+	"ropebench/bench/edit"
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/bench/words"
@@ -117,31 +119,39 @@ func (a *App) schemaCommand() *cobra.Command {
 }
 
 func (a *App) deckCommand() *cobra.Command {
-	return &cobra.Command{
+	find := ""
+	c := &cobra.Command{
 		Use: "deck FILE", Short: "List the numbers in a file with their places, ready for put", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			text, err := plain.ReadFile(os.OpenFile, args[0], maxDeck)
 			if err != nil {
 				return err
 			}
-			numbers := deck.Numbers(text)
+			numbers := slices.DeleteFunc(deck.Numbers(text), func(n deck.FoundNumber) bool { return !strings.Contains(n.Row, find) })
 			if a.json {
 				return a.machine(numbers)
 			}
 			if len(numbers) == 0 {
-				a.say("%s has no numbers that stand alone in a field.", args[0])
+				if find != "" {
+					a.say("%s has no numbers in lines that contain %q.", args[0], find)
+				} else {
+					a.say("%s has no numbers that stand alone in a field or in columns.", args[0])
+				}
 				return nil
 			}
 			v := a.view(api.Bench{})
 			t := v.newTable([]int{1}, "number", "its place", "the line")
 			for _, n := range numbers {
-				t.AppendRow(table.Row{n.Text, fmt.Sprintf("{lines: %d, field: %d}", n.Line, n.Field), v.slate(plain.Short(strings.TrimSpace(n.Row)))})
+				t.AppendRow(table.Row{n.Text, edit.PlaceYAML(n), v.slate(plain.Short(strings.TrimSpace(n.Row)))})
 			}
 			t.Render()
-			a.say("\nPut an input at a place in the step that fills the file:\n  - fill: %s\n    put: {NAME: {lines: %d, field: %d}}", filepath.Base(args[0]), numbers[0].Line, numbers[0].Field)
+			a.say("\nPut an input at a place in the step that fills the file:\n  - fill: %s\n    put: {NAME: %s}", filepath.Base(args[0]), edit.PlaceYAML(numbers[0]))
 			return nil
 		},
 	}
+	c.Example = "  ropebench deck bracket.inp\n  ropebench deck bracket.inp --find \"8.0,\""
+	c.Flags().StringVar(&find, "find", "", "only numbers in lines that contain this text")
+	return c
 }
 
 func (a *App) checkedJSON(b *bench.Bench, study string, mistakes bench.Problems) error {

@@ -28,25 +28,29 @@ func TestNewStartsABenchFile(t *testing.T) {
 	folder := t.TempDir()
 	deck, file := filepath.Join(folder, "plate.inp"), filepath.Join(folder, "plate.bench.yaml")
 	require.NoError(t, os.WriteFile(deck, []byte("*SHELL\n8.0, 5\n"), 0o600))
-	code, out, people := runLocally(t, "new", file, "--deck", deck, "--input", "web="+deck+":2:1", "--", "ccx", "plate")
+	code, out, people := runLocally(t, "new", file, "--deck", deck, "--input", "web="+deck+":2:1", "--stdin", deck, "--", "ccx", "plate")
 	require.Equal(t, 0, code, people)
 	assert.Contains(t, out, "ropebench check")
 	b, _, err := read.Load(file)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"web"}, b.InputNames())
 	assert.Equal(t, []string{"ccx", "plate"}, b.Solver.Steps[1].Run.Args)
+	assert.Equal(t, "plate.inp", b.Solver.Steps[1].Run.Stdin)
 	code, out, _ = runLocally(t, "check", file)
 	assert.Equal(t, 0, code)
 	assert.Contains(t, out, "In symbols\n  find        x\n  over        6.4 ≤ web ≤ 9.6")
 	for says, args := range map[string][]string{
-		"is there already":             {"new", file},
-		"name must end in .bench.yaml": {"new", filepath.Join(folder, "plate.yaml")},
-		"--input needs name=deck:line": {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web"},
-		"line and field as numbers":    {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":a:b"},
-		"which is not given":           {"new", filepath.Join(folder, "b.bench.yaml"), "--input", "web=other.inp:1:1"},
-		"has no number on line 1":      {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":1:1"},
-		"copy it there":                {"new", filepath.Join(t.TempDir(), "b.bench.yaml"), "--deck", deck},
-		"no such file":                 {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", filepath.Join(folder, "none.inp")},
+		"is there already":                {"new", file},
+		"name must end in .bench.yaml":    {"new", filepath.Join(folder, "plate.yaml")},
+		"--input needs name=deck:line":    {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web"},
+		"line and field as numbers":       {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":a:b"},
+		"give --stdin plate.inp in place": {"new", filepath.Join(folder, "b.bench.yaml"), "--", "ccx", "<", "plate.inp"},
+		"kept in run.log":                 {"new", filepath.Join(folder, "b.bench.yaml"), "--", "ccx", ">", "out"},
+		"add a step for each other one":   {"new", filepath.Join(folder, "b.bench.yaml"), "--", "ccx", "|", "tee"},
+		"which is not given":              {"new", filepath.Join(folder, "b.bench.yaml"), "--input", "web=other.inp:1:1"},
+		"has no number on line 1":         {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", deck, "--input", "web=" + deck + ":1:1"},
+		"copy it there":                   {"new", filepath.Join(t.TempDir(), "b.bench.yaml"), "--deck", deck},
+		"no such file":                    {"new", filepath.Join(folder, "b.bench.yaml"), "--deck", filepath.Join(folder, "none.inp")},
 	} {
 		code, _, people := runLocally(t, args...)
 		assert.NotEqual(t, 0, code, args)

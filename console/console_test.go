@@ -207,7 +207,7 @@ func TestANumberOfADeckBecomesAnInput(t *testing.T) {
 	p.goTo(p.service.URL() + "/bench/balance/model/decks")
 	p.sees("*SECTION", "Click a number")
 	p.press("7.5")
-	p.sees("A new input: nominal 7.5", "and the other one in this column that is 7.5")
+	p.sees("A new input: nominal 7.5", "and every other 7.5 in this column of the file, of which 1 is on the lines shown")
 	fill := `(() => { const i = document.getElementById('input-name'); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, 'gap');
 		i.dispatchEvent(new Event('input', {bubbles: true})); document.getElementById('take-others').click(); return true })()`
 	_, err := chromedp.Run(p, chromedp.Evaluate[bool](fill))

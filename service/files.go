@@ -301,6 +301,7 @@ func (s *Service) changePlaces(c fiber.Ctx) error {
 		Numbers  []edit.NumberPlace `json:"numbers"`
 		Nominal  float64            `json:"nominal"`
 		GiveBack bool               `json:"give_back"`
+		Equals   bool               `json:"equals"`
 	}
 	if err := readJSON(c, &body); err != nil {
 		return err
@@ -314,6 +315,9 @@ func (s *Service) changePlaces(c fiber.Ctx) error {
 	f, err := s.namedFile(c, deck.saved.File)
 	if err != nil {
 		return err
+	}
+	if body.Equals {
+		body.Numbers = edit.WithEquals(body.Numbers, deck.text)
 	}
 	edit := edit.Edit{Deck: body.Deck, Input: body.Input, Numbers: body.Numbers, Nominal: body.Nominal}
 	change := edit.Take

@@ -14,6 +14,7 @@ import (
 
 	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/bench/edit"
 	"ropebench/result"
 )
 
@@ -22,7 +23,7 @@ var shapes = map[string]reflect.Type{
 	"Problem": reflect.TypeFor[api.Problem](), "Checked": reflect.TypeFor[api.Checked](), "FileProblem": reflect.TypeFor[bench.Problem](), "Health": reflect.TypeFor[api.Health](), "Link": reflect.TypeFor[api.Link](),
 	"BenchSummary": reflect.TypeFor[api.BenchSummary](), "Bench": reflect.TypeFor[api.Bench](), "Input": reflect.TypeFor[api.Input](), "Output": reflect.TypeFor[api.Output](),
 	"Requirement": reflect.TypeFor[api.Requirement](), "Study": reflect.TypeFor[api.Study](), "Revision": reflect.TypeFor[api.Revision](), "Files": reflect.TypeFor[api.Files](),
-	"File": reflect.TypeFor[api.File](), "FileText": reflect.TypeFor[api.FileText](), "Edited": reflect.TypeFor[api.Edited](), "Deck": reflect.TypeFor[api.Deck](), "Segment": reflect.TypeFor[api.Segment](),
+	"File": reflect.TypeFor[api.File](), "FileText": reflect.TypeFor[api.FileText](), "Edited": reflect.TypeFor[api.Edited](), "Deck": reflect.TypeFor[api.Deck](), "NumberPlace": reflect.TypeFor[edit.NumberPlace](), "Segment": reflect.TypeFor[api.Segment](),
 	"Order": reflect.TypeFor[api.Order](), "FreeRange": reflect.TypeFor[bench.Range](), "Change": reflect.TypeFor[api.Change](), "Kept": reflect.TypeFor[api.Kept](), "KeptFile": reflect.TypeFor[api.KeptFile](), "Candidate": reflect.TypeFor[api.Candidate](), "Question": reflect.TypeFor[api.Question](),
 	"Run": reflect.TypeFor[api.Run](), "Runs": reflect.TypeFor[api.Runs](), "Headline": reflect.TypeFor[result.Headline](), "Design": reflect.TypeFor[result.Design](),
 	"Judgment": reflect.TypeFor[result.Judgment](), "End": reflect.TypeFor[result.End](), "Search": reflect.TypeFor[result.Search](), "Sample": reflect.TypeFor[result.Sample](),

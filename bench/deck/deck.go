@@ -22,12 +22,14 @@ type Deck struct {
 
 // A piece is literal text, followed by a blank unless name is empty.
 type piece struct {
-	text   []byte
-	Name   string
-	format string
-	width  int    // of the columns that the value must fill; 0: free
-	stood  string // what stands at the place now; "" for a blank
-	line   int
+	literal []byte
+	Name    string
+	formula *formula.Expression // nil for a name
+	format  string
+	width   int    // of the columns that the value must fill; 0: free
+	stood   string // what stands at the place now, with the blanks about it; "" for a blank
+	touches bool   // something stands right before the columns
+	line    int
 }
 
 var (
@@ -61,44 +63,35 @@ func Parse(file string, text []byte) (Deck, bench.Problems) {
 		if end < 0 {
 			return deck, append(problems, bench.Problem{File: file, Line: line, Message: "@[ begins a blank that no ] ends on the next 200 characters: end it, or write @@[ for a plain @["})
 		}
-		name, format, hasFormat := strings.Cut(string(text[:end]), ":")
+		name, format, hasFormat := cutFormat(string(text[:end]))
 		if hasFormat && !BlankFormat.MatchString(format) {
 			problems = append(problems, bench.Problem{File: file, Line: line, Message: BadFormat(format, name)})
 		}
-		deck.Pieces = append(deck.Pieces, piece{text: literal, Name: strings.TrimSpace(name), format: format, line: line})
+		p := piece{literal: literal, format: format, line: line}
+		if err := p.enters(strings.TrimSpace(name)); err != nil {
+			problems = append(problems, bench.Problem{File: file, Line: line, Message: fmt.Sprintf("@[%s]: %s", name, err)})
+		}
+		deck.Pieces = append(deck.Pieces, p)
 		literal = nil
 		text = text[end+1:]
 	}
-	deck.Pieces = append(deck.Pieces, piece{text: append(literal, text...)})
+	deck.Pieces = append(deck.Pieces, piece{literal: append(literal, text...)})
 	return deck, problems
+}
+
+// cutFormat parts a blank at the colon before its format; a formula may have others.
+func cutFormat(text string) (name, format string, has bool) {
+	if at := strings.LastIndex(text, ":%"); at >= 0 {
+		return text[:at], text[at+1:], true
+	}
+	if name, format, has = strings.Cut(text, ":"); has && !strings.Contains(name, "?") {
+		return name, format, true
+	}
+	return text, "", false
 }
 
 func BadFormat(format, name string) string {
 	return fmt.Sprintf("the format %q of %s is not one for a value: write %%10.4e, %%.3f or %%6d, say, and %%-8s for a word", format, name)
-}
-
-// Names lists the blanks in their order, with the line of each.
-func (d Deck) Names() (names []string, lines []int) {
-	for _, p := range d.Pieces {
-		if p.Name != "" {
-			names, lines = append(names, p.Name), append(lines, p.line)
-		}
-	}
-	return names, lines
-}
-
-// FormatAt is the format of the i-th blank.
-func (d Deck) FormatAt(i int) string {
-	for _, p := range d.Pieces {
-		if p.Name == "" {
-			continue
-		}
-		if i == 0 {
-			return p.format
-		}
-		i--
-	}
-	return ""
 }
 
 // Fill writes the values into the blanks. A blank without a format gets the shortest text that reads back as the value.
@@ -106,11 +99,11 @@ func (d Deck) FormatAt(i int) string {
 func (d Deck) Fill(value func(name string) bench.Value) ([]byte, error) {
 	var out bytes.Buffer
 	for _, p := range d.Pieces {
-		out.Write(p.text)
+		out.Write(p.literal)
 		if p.Name == "" {
 			continue
 		}
-		text, err := p.write(value(p.Name))
+		text, _, err := p.text(value)
 		if err != nil {
 			return nil, fmt.Errorf("line %d: %w", p.line, err)
 		}
@@ -127,19 +120,23 @@ func (d Deck) Written(value func(name string) bench.Value) []string {
 		if p.Name == "" {
 			continue
 		}
-		text, err := p.write(value(p.Name))
+		text, entered, err := p.text(value)
 		if err != nil {
-			text = value(p.Name).String()
+			text = entered.String()
+			for _, name := range p.names() {
+				text += " " + value(name).String()
+			}
 		}
 		written = append(written, text)
 	}
 	return written
 }
 
-// AsWritten notes for each name the value that a reader of the filled deck finds, at its first blank.
+// AsWritten notes for each name the value that a reader of the filled deck finds, at its first blank. What enters a formula only is
+// used with all its digits.
 func (d Deck) AsWritten(value func(name string) bench.Value, into map[string]float64) {
 	for _, p := range d.Pieces {
-		if _, known := into[p.Name]; known || p.Name == "" {
+		if _, known := into[p.Name]; known || p.Name == "" || p.formula != nil {
 			continue
 		}
 		v := value(p.Name)
@@ -153,29 +150,50 @@ func (d Deck) AsWritten(value func(name string) bench.Value, into map[string]flo
 	}
 }
 
-// leastDigits is how many significant digits a value keeps at least when it is made to fit into columns.
-const leastDigits = 4
-
-// write gives the text of a value.
+// write gives the text of a value: in its format, or as the number was written that stood at the place.
 func (p piece) write(value bench.Value) (string, error) {
+	if p.format == "" && p.stood != "" && value.Word == "" {
+		return p.writeLike(value.Number)
+	}
 	text := writeValue(value, p.format)
 	width := p.width
 	if width == 0 && p.format != "" {
 		width = formatWidth(p.format)
 	}
-	switch {
-	case width == 0:
+	if width == 0 {
 		return text, nil
-	case len(text) <= width:
-		return strings.Repeat(" ", width-len(text)) + text, nil
-	case p.format == "" && value.Word == "":
-		for digits := 15; digits >= leastDigits; digits-- {
-			if text = strconv.FormatFloat(value.Number, 'g', digits, 64); len(text) <= width {
-				return strings.Repeat(" ", width-len(text)) + text, nil
-			}
-		}
 	}
-	return "", fmt.Errorf("%s = %s does not fit into %d columns: use a shorter format, or narrow its range", p.Name, text, width)
+	if len(text) > width {
+		return "", p.misfit(text, width)
+	}
+	return strings.Repeat(" ", width-len(text)) + text, nil
+}
+
+// writeLike writes a number as the one was written that stood at the place. In columns it keeps their width and the side on which the
+// number stood, and a blank between it and its neighbour.
+func (p piece) writeLike(value float64) (string, error) {
+	style := styleOf(p.stood)
+	if p.width == 0 {
+		text, _ := style.write(value, 0)
+		return text, nil
+	}
+	toLeft := strings.HasSuffix(p.stood, " ") && !strings.HasPrefix(p.stood, " ")
+	room := p.width
+	if toLeft || p.touches && strings.HasPrefix(p.stood, " ") {
+		room-- // for the blank
+	}
+	text, fits := style.write(value, room)
+	switch {
+	case !fits:
+		return "", p.misfit(text, room)
+	case toLeft:
+		return text + strings.Repeat(" ", p.width-len(text)), nil
+	}
+	return strings.Repeat(" ", p.width-len(text)) + text, nil
+}
+
+func (p piece) misfit(text string, width int) error {
+	return fmt.Errorf("%s = %s does not fit into %d columns: use a shorter format, or narrow its range", p.Name, text, width)
 }
 
 // formatWidth is the number of columns that a format asks for, 0 if it asks for none.
@@ -222,20 +240,7 @@ func Of(f *bench.Fill, text []byte) (Deck, bench.Problems) {
 // ChangesOf shows every blank and place of the decks of a bench, with its line before and after the nominal values are
 // written into it.
 func ChangesOf(b *bench.Bench, content bench.Content) ([]Change, error) {
-	nominal := b.NominalRow()
-	only := b.InputsOnly()
-	var value func(name string) bench.Value
-	value = func(name string) bench.Value {
-		if value, isInput := b.ValueIn(nominal, name); isInput {
-			return value
-		}
-		d, _ := bench.Find(b.Derived, name, func(d bench.Derived) string { return d.Name })
-		computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name).Number) })
-		if err != nil || !only[name] {
-			return bench.Number(0)
-		}
-		return bench.Number(computed.Number)
-	}
+	value := Values(b)(b.NominalRow())
 	var changes []Change
 	for _, step := range b.Solver.Steps {
 		if step.Fill == nil {

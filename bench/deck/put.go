@@ -39,14 +39,18 @@ func Put(file string, text []byte, places []bench.Place) (Deck, bench.Problems) 
 			problems = append(problems, bench.Problem{File: file, Line: n.line, Message: fmt.Sprintf("%s: its place overlaps that of %s", n.place.Input, deck.Pieces[len(deck.Pieces)-1].Name)})
 			continue
 		}
-		p := piece{text: text[last:n.From], Name: n.place.Input, format: n.place.Format, line: n.line, stood: string(text[n.From:n.To])}
+		p := piece{literal: text[last:n.From], format: n.place.Format, line: n.line, stood: string(text[n.From:n.To])}
+		if err := p.enters(n.place.Input); err != nil {
+			problems = append(problems, bench.Problem{File: file, Line: n.line, Message: "put: " + err.Error()})
+		}
 		if n.place.Columns != [2]int{} {
 			p.width = n.To - n.From
+			p.touches = n.From > 0 && !slices.Contains([]byte(" \t\r\n"), text[n.From-1])
 		}
 		deck.Pieces = append(deck.Pieces, p)
 		last = n.To
 	}
-	deck.Pieces = append(deck.Pieces, piece{text: text[last:]})
+	deck.Pieces = append(deck.Pieces, piece{literal: text[last:]})
 	return deck, problems
 }
 
@@ -144,31 +148,50 @@ func (d Deck) Changes(file string, before []byte, value func(name string) bench.
 	was, is := plain.Lines(before), plain.Lines(filled)
 	var changes []Change
 	for _, p := range d.Pieces {
-		if p.Name != "" && p.line <= len(was) && p.line <= len(is) {
-			changes = append(changes, Change{Input: p.Name, File: file, Line: p.line, Before: string(was[p.line-1].Text), After: string(is[p.line-1].Text), Stood: strings.TrimSpace(p.stood), Value: value(p.Name)})
+		if p.Name == "" || p.line > len(was) || p.line > len(is) {
+			continue
 		}
+		entered, err := p.value(value)
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, Change{Input: p.Name, File: file, Line: p.line, Before: string(was[p.line-1].Text), After: string(is[p.line-1].Text), Stood: strings.TrimSpace(p.stood), Value: entered})
 	}
 	return changes, nil
 }
 
-// A FoundNumber is a number of a file with its place.
+// A FoundNumber is a number of a file with its place: its columns where the lines about it are aligned, else its field.
 type FoundNumber struct {
-	Line  int     `json:"line"`
-	Field int     `json:"field"`
-	Text  string  `json:"text"`
-	Value float64 `json:"value"`
-	Row   string  `json:"row"` // the line that it stands in
+	Line    int     `json:"line"`
+	Field   int     `json:"field,omitempty"` // 0 for one that touches another
+	Columns [2]int  `json:"columns,omitzero"`
+	Text    string  `json:"text"`
+	Value   float64 `json:"value"`
+	Row     string  `json:"row"` // the line that it stands in
+}
+
+// Place is where the number stands, for an input.
+func (n FoundNumber) Place() bench.Place {
+	p := bench.Place{Lines: [2]int{n.Line, n.Line}, Columns: n.Columns}
+	if n.Columns == [2]int{} {
+		p.Field = n.Field
+	}
+	return p
 }
 
 // Numbers lists the numbers of a text by line and field.
 func Numbers(text []byte) []FoundNumber {
 	found := []FoundNumber{}
-	for i, line := range plain.Lines(text) {
-		for k, span := range plain.FieldSpans(line.Text) {
-			field := string(line.Text[span[0]:span[1]])
-			if value, err := plain.Number(field, ""); err == nil && field != "" {
-				found = append(found, FoundNumber{Line: i + 1, Field: k + 1, Text: field, Value: value, Row: string(line.Text)})
+	lines := plain.Lines(text)
+	tokens, columns := columnsOfLines(lines)
+	for i, line := range lines {
+		for k, t := range tokens[i] {
+			n := FoundNumber{Line: i + 1, Field: t.field, Text: string(line.Text[t.from:t.to]), Row: string(line.Text)}
+			n.Value, _ = plain.Number(n.Text, "") // it was found as one
+			if columns[i] != nil {
+				n.Columns = columns[i][k]
 			}
+			found = append(found, n)
 		}
 	}
 	return found
@@ -177,10 +200,11 @@ func Numbers(text []byte) []FoundNumber {
 // A Segment is a part of a line of a deck: plain text, or a number with its field and, where it is taken, the input that
 // stands for it.
 type Segment struct {
-	Text   string   `json:"text"`
-	Field  int      `json:"field,omitempty"`
-	Value  *float64 `json:"value,omitempty"`
-	Inputs []string `json:"inputs,omitempty"`
+	Text    string   `json:"text"`
+	Field   int      `json:"field,omitempty"`   // of a number that stands alone in it
+	Columns *[2]int  `json:"columns,omitempty"` // of a number whose lines are aligned
+	Value   *float64 `json:"value,omitempty"`
+	Inputs  []string `json:"inputs,omitempty"`
 }
 
 // Segments parts a deck into lines and their numbers; only lines from first on, at most count, are looked at. Places that
@@ -201,6 +225,7 @@ func Segments(text []byte, places []bench.Place, first, count int) [][]Segment {
 			taken = append(taken, owned{n, place.Input})
 		}
 	}
+	tokens, columns := columnsOfLines(lines)
 	var all [][]Segment
 	for i := first; i <= len(lines) && i < first+count; i++ {
 		line := lines[i-1]
@@ -208,22 +233,22 @@ func Segments(text []byte, places []bench.Place, first, count int) [][]Segment {
 			break // behind the last line end
 		}
 		segments, last := []Segment{}, 0
-		for k, span := range plain.FieldSpans(line.Text) {
-			field := string(line.Text[span[0]:span[1]])
-			value, err := plain.Number(field, "")
-			if err != nil || field == "" {
-				continue
+		for k, t := range tokens[i-1] {
+			if t.from > last {
+				segments = append(segments, Segment{Text: string(line.Text[last:t.from])})
 			}
-			if span[0] > last {
-				segments = append(segments, Segment{Text: string(line.Text[last:span[0]])})
+			number := Segment{Text: string(line.Text[t.from:t.to]), Field: t.field}
+			value, _ := plain.Number(number.Text, "") // it was found as one
+			number.Value = &value
+			if columns[i-1] != nil {
+				number.Columns = &columns[i-1][k]
 			}
-			number := Segment{Text: field, Field: k + 1, Value: &value}
-			for _, t := range taken {
-				if t.From < line.From+span[1] && line.From+span[0] < t.To {
-					number.Inputs = append(number.Inputs, t.input)
+			for _, owner := range taken {
+				if owner.From < line.From+t.to && line.From+t.from < owner.To {
+					number.Inputs = append(number.Inputs, owner.input)
 				}
 			}
-			segments, last = append(segments, number), span[1]
+			segments, last = append(segments, number), t.to
 		}
 		if last < len(line.Text) || len(segments) == 0 {
 			segments = append(segments, Segment{Text: string(line.Text[last:])})

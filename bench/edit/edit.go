@@ -1,8 +1,10 @@
 package edit
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ropebench/bench"
@@ -20,10 +22,27 @@ type Edit struct {
 	Nominal float64       // of an input that is new
 }
 
-// A NumberPlace is a number of a deck by its line and field, from 1.
+// A NumberPlace is a number of a deck by its line and its field or its columns, all from 1.
 type NumberPlace struct {
-	Line  int `json:"line"`
-	Field int `json:"field"`
+	Line    int    `json:"line"`
+	Field   int    `json:"field,omitempty"`
+	Columns [2]int `json:"columns,omitzero"`
+}
+
+func (n NumberPlace) place() bench.Place {
+	p := bench.Place{Lines: [2]int{n.Line, n.Line}, Columns: n.Columns}
+	if n.Columns == [2]int{} {
+		p.Field = n.Field
+	}
+	return p
+}
+
+// at is what a message says of a place.
+func (n NumberPlace) at() string {
+	if n.Columns != [2]int{} {
+		return fmt.Sprintf("on line %d in the columns %d to %d", n.Line, n.Columns[0], n.Columns[1])
+	}
+	return fmt.Sprintf("on line %d in field %d", n.Line, n.Field)
 }
 
 // Take lets an input stand for numbers of a deck: it gets their places, and if it is new, a nominal and a range that is
@@ -36,7 +55,7 @@ func (e Edit) Take(file string, text, filled []byte) ([]byte, error) {
 	lines := plain.Lines(filled)
 	for _, number := range e.Numbers {
 		if !number.stands(lines) {
-			return nil, fmt.Errorf("on line %d in field %d of %s stands no number that could be taken", number.Line, number.Field, e.Deck)
+			return nil, fmt.Errorf("%s of %s stands no number that could be taken", number.at(), e.Deck)
 		}
 	}
 	if owner := e.owner(b, filled); owner != "" && owner != e.Input {
@@ -57,7 +76,27 @@ func (e Edit) Take(file string, text, filled []byte) ([]byte, error) {
 	return t.text(), nil
 }
 
-// GiveBack takes numbers of a deck from the input that stands for them. An input that nothing needs any more is removed.
+// WithEquals adds to numbers of a deck all others of the deck that are equal to one of them and stand in its field, or in its columns.
+func WithEquals(numbers []NumberPlace, filled []byte) []NumberPlace {
+	all := slices.Clone(numbers)
+	found := deck.Numbers(filled)
+	for _, number := range numbers {
+		at := slices.IndexFunc(found, number.is)
+		if at < 0 {
+			continue
+		}
+		for _, other := range found {
+			place := placeOf(other)
+			if other.Value == found[at].Value && place.Field == number.Field && place.Columns == number.Columns && !slices.Contains(all, place) {
+				all = append(all, place)
+			}
+		}
+	}
+	return all
+}
+
+// GiveBack takes numbers of a deck from the input that stands for them. An input that nothing needs any more is removed if it is as
+// Take has made it.
 func (e Edit) GiveBack(file string, text, filled []byte) ([]byte, error) {
 	t, b, err := e.open(file, text)
 	if err != nil {
@@ -75,8 +114,9 @@ func (e Edit) GiveBack(file string, text, filled []byte) ([]byte, error) {
 		return t.text(), nil
 	}
 	kept := t.text()
-	if err := t.removeInput(e.Input); err != nil {
-		return kept, nil // it stands where it cannot be taken out by itself
+	in, _ := b.Input(e.Input)
+	if enters(b, e) || !t.isAsMade(in) || t.removeInput(e.Input) != nil {
+		return kept, nil
 	}
 	if _, err := read.Read(file, t.text()); err != nil {
 		return kept, nil // something else needs it
@@ -84,10 +124,30 @@ func (e Edit) GiveBack(file string, text, filled []byte) ([]byte, error) {
 	return t.text(), nil
 }
 
+// enters is true where the input stands in another deck, or may stand in a blank of one, or of an argument.
+func enters(b *bench.Bench, e Edit) bool {
+	return slices.ContainsFunc(b.Solver.Steps, func(s bench.Step) bool {
+		switch {
+		case s.Fill != nil && s.Fill.Put == nil:
+			return true // its blanks are not read here
+		case s.Fill != nil && s.Fill.From != e.Deck:
+			return slices.ContainsFunc(s.Fill.Put, func(p bench.Place) bool { return strings.Contains(p.Input, e.Input) })
+		case s.Fill != nil:
+			return slices.ContainsFunc(s.Fill.Put, func(p bench.Place) bool { return p.Input != e.Input && strings.Contains(p.Input, e.Input) })
+		case s.Run != nil:
+			return slices.ContainsFunc(s.Run.Args, func(argument string) bool { return strings.Contains(argument, e.Input) })
+		}
+		return s.Post != nil || s.Ask != nil || s.Workbook != nil
+	})
+}
+
 func (e Edit) open(file string, text []byte) (*editor, *bench.Bench, error) {
 	b, err := read.Read(file, text)
 	if err != nil {
 		return nil, nil, fmt.Errorf("the bench file has mistakes, which come first: %w", err)
+	}
+	if !bench.GoodName.MatchString(e.Input) && slices.ContainsFunc(placesOf(b, e.Deck, e.Input), func(bench.Place) bool { return true }) {
+		return nil, nil, fmt.Errorf("the formula %s stands there: change it in the bench file, where it is put", e.Input)
 	}
 	if !bench.GoodName.MatchString(e.Input) {
 		return nil, nil, fmt.Errorf("%q cannot be a name: a letter, then letters, digits and _", e.Input)
@@ -100,17 +160,11 @@ func (e Edit) open(file string, text []byte) (*editor, *bench.Bench, error) {
 
 // stands is true where there is a number at the place.
 func (n NumberPlace) stands(lines []plain.Line) bool {
-	if n.Line < 1 || n.Line > len(lines) {
+	if n.Line < 1 || n.Line > len(lines) || (n.Field < 1) == (n.Columns == [2]int{}) {
 		return false
 	}
-	line := lines[n.Line-1].Text
-	spans := plain.FieldSpans(line)
-	if n.Field < 1 || n.Field > len(spans) {
-		return false
-	}
-	text := string(line[spans[n.Field-1][0]:spans[n.Field-1][1]])
-	_, err := plain.Number(text, "")
-	return err == nil && text != ""
+	_, err := deck.FindPlace(n.place(), lines)
+	return err == nil
 }
 
 // owner is the input that stands for one of the numbers already.
@@ -154,13 +208,11 @@ func placesOf(b *bench.Bench, deck, input string) []bench.Place {
 // covers is true where the place has the number.
 func covers(p bench.Place, number NumberPlace, lines []plain.Line) bool {
 	found, err := deck.FindPlace(p, lines)
-	if err != nil || !number.stands(lines) {
+	wanted, wantedErr := deck.FindPlace(number.place(), lines)
+	if err != nil || wantedErr != nil {
 		return false
 	}
-	spans := plain.FieldSpans(lines[number.Line-1].Text)
-	at := lines[number.Line-1].From
-	from, to := at+spans[number.Field-1][0], at+spans[number.Field-1][1]
-	return slices.ContainsFunc(found, func(n deck.NumberAt) bool { return n.From < to && from < n.To })
+	return slices.ContainsFunc(found, func(n deck.NumberAt) bool { return n.From < wanted[0].To && wanted[0].From < n.To })
 }
 
 // without is what is left of a place when some numbers are taken from it.
@@ -187,21 +239,19 @@ func without(p bench.Place, numbers []NumberPlace, lines []plain.Line) []bench.P
 	return left
 }
 
-// compressed makes places of numbers: those below each other in one field are one place.
+// compressed makes places of numbers: those below each other in one field, or in the same columns, are one place.
 func compressed(numbers []NumberPlace) []bench.Place {
 	numbers = slices.Clone(numbers)
 	slices.SortFunc(numbers, func(a, b NumberPlace) int {
-		if a.Field != b.Field {
-			return a.Field - b.Field
-		}
-		return a.Line - b.Line
+		return cmp.Or(a.Field-b.Field, a.Columns[0]-b.Columns[0], a.Columns[1]-b.Columns[1], a.Line-b.Line)
 	})
 	var places []bench.Place
 	for _, n := range numbers {
-		if last := len(places) - 1; last >= 0 && places[last].Field == n.Field && places[last].Lines[1] == n.Line-1 {
+		one := n.place()
+		if last := len(places) - 1; last >= 0 && places[last].Field == one.Field && places[last].Columns == one.Columns && places[last].Lines[1] == n.Line-1 {
 			places[last].Lines[1] = n.Line
 		} else {
-			places = append(places, bench.Place{Lines: [2]int{n.Line, n.Line}, Field: n.Field})
+			places = append(places, one)
 		}
 	}
 	return places
@@ -240,6 +290,9 @@ func placesYAML(input string, places []bench.Place) string {
 	written := make([]string, len(places))
 	for i, place := range places {
 		written[i] = placeYAML(place)
+	}
+	if !deck.IsName(input) {
+		input = strconv.Quote(input)
 	}
 	if len(written) == 1 {
 		return input + ": " + written[0]

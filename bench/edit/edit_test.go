@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/bench"
 	"ropebench/bench/deck"
 	"ropebench/bench/read"
 )
@@ -47,29 +48,34 @@ func giveBack(t *testing.T, text, input string, numbers ...NumberPlace) string {
 
 func TestNumbersAreTakenAndGivenBack(t *testing.T) {
 	t.Parallel()
-	web := take(t, plateFile, "web", 8, NumberPlace{2, 1})
+	web := take(t, plateFile, "web", 8, NumberPlace{Line: 2, Field: 1})
 	assert.Equal(t, strings.NewReplacer("nominal: 3}\n", "nominal: 3}\n  web: {nominal: 8, range: 20%}\n",
 		"wrote it\n", "wrote it\n      put:\n        web: {lines: 2, field: 1}\n").Replace(plateFile), web, "nothing else is touched")
-	gap := take(t, web, "gap", 7.5, NumberPlace{5, 2}, NumberPlace{4, 2}, NumberPlace{6, 2})
+	gap := take(t, web, "gap", 7.5, NumberPlace{Line: 5, Field: 2}, NumberPlace{Line: 4, Field: 2}, NumberPlace{Line: 6, Field: 2})
 	assert.Contains(t, gap, "        web: {lines: 2, field: 1}\n        gap: {lines: [4, 6], field: 2}\n")
-	both := take(t, gap, "web", 8, NumberPlace{4, 3})
+	both := take(t, gap, "web", 8, NumberPlace{Line: 4, Field: 3})
 	assert.Contains(t, both, "        web: [{lines: 2, field: 1}, {lines: 4, field: 3}]\n        gap:")
-	load := take(t, both, "load", 3, NumberPlace{7, 1})
+	load := take(t, both, "load", 3, NumberPlace{Line: 7, Field: 1})
 	assert.Equal(t, 1, strings.Count(load, "load: {unit"), "an input that is there stays as it is")
 	assert.Contains(t, load, "        load: {lines: 7, field: 1}\n")
 
-	less := giveBack(t, load, "gap", NumberPlace{5, 2})
+	less := giveBack(t, load, "gap", NumberPlace{Line: 5, Field: 2})
 	assert.Contains(t, less, "gap: [{lines: 4, field: 2}, {lines: 6, field: 2}]")
-	assert.Equal(t, plateFile, giveBack(t, web, "web", NumberPlace{2, 1}), "back to where it was")
-	kept := giveBack(t, load, "load", NumberPlace{7, 1})
-	assert.NotContains(t, kept, "load:", "nothing needs it any more")
+	assert.Equal(t, plateFile, giveBack(t, web, "web", NumberPlace{Line: 2, Field: 1}), "back to where it was")
+	kept := giveBack(t, load, "load", NumberPlace{Line: 7, Field: 1})
+	assert.Contains(t, kept, "  load: {unit: kN, nominal: 3}\n", "what a person wrote stays")
+	assert.NotContains(t, kept, "load: {lines")
+	narrowed := strings.Replace(web, "range: 20%", "range: [6, 12]", 1)
+	assert.Contains(t, giveBack(t, narrowed, "web", NumberPlace{Line: 2, Field: 1}), "web: {nominal: 8, range: [6, 12]}", "its range was written by hand")
+	second := strings.Replace(web, "    - run:", "    - fill: rim.inp\n      put:\n        web: {lines: 1, field: 1}\n    - run:", 1)
+	assert.Contains(t, giveBack(t, second, "web", NumberPlace{Line: 2, Field: 1}), "web: {nominal: 8, range: 20%}", "another deck needs it")
 	used := strings.Replace(web, "solver:", "derived: {twice: 2*web}\nsolver:", 1)
-	assert.Contains(t, giveBack(t, used, "web", NumberPlace{2, 1}), "web: {nominal: 8, range: 20%}", "a formula needs it")
+	assert.Contains(t, giveBack(t, used, "web", NumberPlace{Line: 2, Field: 1}), "web: {nominal: 8, range: 20%}", "a formula needs it")
 }
 
 func TestWhatCannotBeEditedIsExplained(t *testing.T) {
 	t.Parallel()
-	web := take(t, plateFile, "web", 8, NumberPlace{2, 1})
+	web := take(t, plateFile, "web", 8, NumberPlace{Line: 2, Field: 1})
 	for _, c := range []struct{ text, input, deck, says string }{
 		{web, "rim", "plate.inp", "that number is web already"},
 		{plateFile, "web plate", "plate.inp", "cannot be a name"},
@@ -78,12 +84,12 @@ func TestWhatCannotBeEditedIsExplained(t *testing.T) {
 		{strings.Replace(plateFile, "- fill: plate.inp", "- {fill: plate.inp}", 1), "web", "plate.inp", "must stand on lines of its own"},
 		{"bench: 2\n", "web", "plate.inp", "the bench file has mistakes, which come first"},
 	} {
-		_, err := Edit{Deck: c.deck, Input: c.input, Numbers: []NumberPlace{{2, 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(c.text), []byte(plateDeck))
+		_, err := Edit{Deck: c.deck, Input: c.input, Numbers: []NumberPlace{{Line: 2, Field: 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(c.text), []byte(plateDeck))
 		assert.ErrorContains(t, err, c.says)
 	}
-	_, err := Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{1, 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte(plateDeck))
+	_, err := Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{Line: 1, Field: 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte(plateDeck))
 	assert.ErrorContains(t, err, "on line 1 in field 1 of plate.inp stands no number")
-	_, err = Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{1, 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte("8.0 @[load]\n"))
+	_, err = Edit{Deck: "plate.inp", Input: "web", Numbers: []NumberPlace{{Line: 1, Field: 1}}, Nominal: 8}.Take("plate.bench.yaml", []byte(plateFile), []byte("8.0 @[load]\n"))
 	assert.ErrorContains(t, err, "plate.inp has blanks such as @[load]: write @[web] in place of the number")
 	_, err = Edit{Deck: "plate.inp", Input: "web"}.Take("plate.bench.yaml", []byte(plateFile), nil)
 	assert.ErrorContains(t, err, "no number is named")
@@ -95,7 +101,7 @@ func FuzzEdits(f *testing.F) {
 	f.Add(byte(5), byte(2), byte(4), byte(2), false)
 	f.Fuzz(func(t *testing.T, line, field, otherLine, otherField byte, giveBack bool) {
 		text := []byte(plateFile)
-		for i, number := range []NumberPlace{{int(line), int(field)}, {int(otherLine), int(otherField)}, {4, 2}} {
+		for i, number := range []NumberPlace{{Line: int(line), Field: int(field)}, {Line: int(otherLine), Field: int(otherField)}, {Line: 4, Field: 2}} {
 			edit := Edit{Deck: "plate.inp", Input: []string{"web", "rim", "web"}[i], Numbers: []NumberPlace{number}, Nominal: 8}
 			change := edit.Take
 			if giveBack && i == 2 {
@@ -111,4 +117,15 @@ func FuzzEdits(f *testing.F) {
 			text = edited
 		}
 	})
+}
+
+func TestAllThatAreEqualAreTaken(t *testing.T) {
+	t.Parallel()
+	deck := []byte("1 8.0 8.0\n2 8.0 7.5\n3 9.0 8.0\n\n4 8.0 8.0\n")
+	assert.Equal(t, []NumberPlace{{Line: 1, Field: 2}, {Line: 2, Field: 2}, {Line: 5, Field: 2}}, WithEquals([]NumberPlace{{Line: 1, Field: 2}}, deck), "in that field, in the whole deck")
+	columns := []byte("GW  8.000   1.0\nGW 12.000   1.0\nGW  8.000  -1.0\n")
+	place := NumberPlace{Line: 1, Columns: [2]int{3, 9}}
+	assert.Equal(t, []NumberPlace{place, {Line: 3, Columns: [2]int{3, 9}}}, WithEquals([]NumberPlace{place}, columns))
+	assert.Equal(t, "{lines: 1, columns: [3, 9]}", placeYAML(place.place()))
+	assert.Equal(t, []bench.Place{{Lines: [2]int{1, 2}, Columns: [2]int{3, 9}}}, compressed([]NumberPlace{{Line: 2, Columns: [2]int{3, 9}}, place}))
 }

@@ -54,7 +54,7 @@ func (t *editor) insert(line int, text string) { t.lines = slices.Insert(t.lines
 
 func (t *editor) remove(from, to int) { t.lines = slices.Delete(t.lines, from-1, to-1) }
 
-// addInput writes a new input below the others: its range is a guess.
+// addInput writes a new input below the others.
 func (t *editor) addInput(name string, nominal float64) error {
 	inputs, found := t.root().Entry("inputs")
 	if !found || len(inputs.Value.Entries) == 0 || inputs.Value.Entries[0].Line == inputs.Line {
@@ -62,12 +62,26 @@ func (t *editor) addInput(name string, nominal float64) error {
 	}
 	entries := inputs.Value.Entries
 	indent := t.indent(entries[0].Line)
-	text := fmt.Sprintf("%s%s: {nominal: %s, range: 20%%}", strings.Repeat(" ", indent), name, plain.Exact(nominal))
-	if nominal == 0 {
-		text = fmt.Sprintf("%s%s: {nominal: 0, range: [-1, 1], ends: [guess, guess]}", strings.Repeat(" ", indent), name)
-	}
-	t.insert(t.end(entries[len(entries)-1].Line, indent), text)
+	t.insert(t.end(entries[len(entries)-1].Line, indent), strings.Repeat(" ", indent)+inputLine(name, nominal))
 	return nil
+}
+
+// inputLine is how an input begins: its range is a guess.
+func inputLine(name string, nominal float64) string {
+	if nominal == 0 {
+		return name + ": {nominal: 0, range: [-1, 1], ends: [guess, guess]}"
+	}
+	return fmt.Sprintf("%s: {nominal: %s, range: 20%%}", name, plain.Exact(nominal))
+}
+
+// isAsMade is true for an input that nobody has changed since addInput wrote it.
+func (t *editor) isAsMade(in bench.Input) bool {
+	inputs, _ := t.root().Entry("inputs")
+	if inputs.Value == nil {
+		return false
+	}
+	entry, found := inputs.Value.Entry(in.Name)
+	return found && strings.TrimSpace(t.lines[entry.Line-1]) == inputLine(in.Name, in.Nominal.Number)
 }
 
 func (t *editor) removeInput(name string) error {

@@ -16,6 +16,7 @@ type Beginning struct {
 	Name  string
 	Decks []Deck
 	Run   []string // the program and its arguments; empty: to be filled in
+	Stdin string   // that it reads from its standard input; "": none
 }
 
 // A Deck is a deck with the numbers that are taken from it, by the names of their inputs.
@@ -31,6 +32,23 @@ type NamedNumber struct {
 	NumberPlace
 }
 
+// is true for the number that a person names by its field, or by its columns.
+func (n NumberPlace) is(found deck.FoundNumber) bool {
+	if n.Columns != [2]int{} {
+		return n.Line == found.Line && n.Columns == found.Columns
+	}
+	return n.Line == found.Line && n.Field == found.Field
+}
+
+// placeOf is the place of a number that was found: its columns where its lines are aligned.
+func placeOf(n deck.FoundNumber) NumberPlace {
+	p := n.Place()
+	return NumberPlace{Line: n.Line, Field: p.Field, Columns: p.Columns}
+}
+
+// PlaceYAML is how a place is written in a bench file.
+func PlaceYAML(n deck.FoundNumber) string { return placeYAML(n.Place()) }
+
 // shownPlaces is how many numbers of a deck a new bench file lists.
 const shownPlaces = 12
 
@@ -45,7 +63,7 @@ func (b Beginning) Text() (string, error) {
 	if len(w.names) == 0 {
 		w.input("load", nil, "; rename it, and write @[load] where it enters")
 	}
-	w.run(b.Run, b.Decks)
+	w.run(b.Run, b.Stdin, b.Decks)
 	return fmt.Sprintf(beginning, strings.ReplaceAll(b.Name, "_", " "), w.inputs.String(), w.steps.String()), nil
 }
 
@@ -77,9 +95,10 @@ func (w *beginningWriter) deck(d Deck) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	blanks, _ := parsed.Names()
-	for _, name := range blanks {
-		w.input(name, nil, "")
+	for _, blank := range parsed.Blanks() {
+		for _, name := range blank.Names {
+			w.input(name, nil, "")
+		}
 	}
 	fmt.Fprintf(&w.steps, "    - fill: %s\n", d.File)
 	numbers := deck.Numbers(d.Text)
@@ -90,13 +109,13 @@ func (w *beginningWriter) deck(d Deck) error {
 		return nil
 	}
 	likely := outsideOfTables(numbers)
-	first := NamedNumber{Input: "first_number", NumberPlace: NumberPlace{Line: likely[0].Line, Field: likely[0].Field}}
+	first := NamedNumber{Input: "first_number", NumberPlace: placeOf(likely[0])}
 	if err := w.put(d.File, numbers, []NamedNumber{first}, "; rename it"); err != nil {
 		return err
 	}
 	w.steps.WriteString("        # other numbers that stand alone in their field, ready to be named:\n")
 	for _, n := range likely[1:min(len(likely), 1+shownPlaces)] {
-		fmt.Fprintf(&w.steps, "        #   {lines: %d, field: %d}   %s in %s\n", n.Line, n.Field, n.Text, plain.Short(strings.TrimSpace(n.Row)))
+		fmt.Fprintf(&w.steps, "        #   %s   %s in %s\n", placeYAML(n.Place()), n.Text, plain.Short(strings.TrimSpace(n.Row)))
 	}
 	return nil
 }
@@ -110,12 +129,12 @@ func (w *beginningWriter) put(file string, numbers []deck.FoundNumber, takes []N
 			if number.Input != name {
 				continue
 			}
-			at := slices.IndexFunc(numbers, func(n deck.FoundNumber) bool { return n.Line == number.Line && n.Field == number.Field })
+			at := slices.IndexFunc(numbers, number.is)
 			if at < 0 {
-				return fmt.Errorf("%s has no number on line %d in field %d: `ropebench deck %s` lists those that it has", file, number.Line, number.Field, file)
+				return fmt.Errorf("%s has no number %s: `ropebench deck %s` lists those that it has", file, number.at(), file)
 			}
 			w.input(name, &numbers[at].Value, remark)
-			places = append(places, number.NumberPlace)
+			places = append(places, placeOf(numbers[at]))
 		}
 		fmt.Fprintf(&w.steps, "        %s\n", placesYAML(name, compressed(places)))
 	}
@@ -123,7 +142,7 @@ func (w *beginningWriter) put(file string, numbers []deck.FoundNumber, takes []N
 }
 
 // run writes the step that runs the program; where there is none, one that is to be filled in.
-func (w *beginningWriter) run(program []string, decks []Deck) {
+func (w *beginningWriter) run(program []string, stdin string, decks []Deck) {
 	remark := ""
 	if len(program) == 0 {
 		program, remark = []string{"your-solver"}, "   # the program and its arguments, as you type them"
@@ -135,7 +154,11 @@ func (w *beginningWriter) run(program []string, decks []Deck) {
 	for i, argument := range program {
 		quoted[i] = fmt.Sprintf("%q", argument)
 	}
-	fmt.Fprintf(&w.steps, "    - run: [%s]%s\n      limit: 10m\n      stdout: run.log\n", strings.Join(quoted, ", "), remark)
+	fmt.Fprintf(&w.steps, "    - run: [%s]%s\n      limit: 10m\n", strings.Join(quoted, ", "), remark)
+	if stdin != "" {
+		fmt.Fprintf(&w.steps, "      stdin: %s\n", stdin)
+	}
+	w.steps.WriteString("      stdout: run.log\n")
 }
 
 // longTable is how many lines of the same make below each other are a table, such as the nodes of a mesh.

@@ -159,12 +159,18 @@ func Curve(text io.Reader, file, x, y string) (c curve.Curve, err error) {
 	return c, nil
 }
 
-// Number reads a number as solvers print it: also with D for the exponent, as Fortran does.
+// bareExponent is a number whose exponent has no letter, as in fixed columns: 2.1+11.
+var bareExponent = regexp.MustCompile(`^([-+]?(?:\d+\.\d*|\.\d+))([-+]\d{1,3})$`)
+
+// Number reads a number as solvers print it: also with D for the exponent, as Fortran does, or without a letter.
 func Number(text, file string) (float64, error) {
 	plain := strings.TrimSpace(text)
 	value, err := strconv.ParseFloat(plain, 64)
 	if err != nil && strings.ContainsAny(plain, "Dd") {
 		value, err = strconv.ParseFloat(strings.Map(fortranExponent, plain), 64)
+	}
+	if err != nil && strings.ContainsAny(plain, "+-") && bareExponent.MatchString(plain) {
+		value, err = strconv.ParseFloat(bareExponent.ReplaceAllString(plain, "${1}e${2}"), 64)
 	}
 	if err != nil && decimalComma.MatchString(plain) {
 		return 0, fmt.Errorf("in %s stands %q, %w", file, Short(plain), ErrDecimalComma)

@@ -223,18 +223,29 @@ func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 // checkBlanks looks up the names in the blanks of a deck.
 func checkBlanks(b *bench.Bench, file string, deck deck.Deck, only map[string]bool, known []string) bench.Problems {
 	var problems bench.Problems
-	names, lines := deck.Names()
 	row := b.NominalRow()
-	for i, name := range names {
-		b.Solver.Written[name] = true
-		if !only[name] {
-			problems = append(problems, bench.Problem{File: file, Line: lines[i], Message: fmt.Sprintf("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))})
-			continue
-		}
-		value, isInput := b.ValueIn(row, name)
-		if format := deck.FormatAt(i); format != "" && (isInput && value.Word != "") != strings.HasSuffix(format, "s") {
-			problems = append(problems, bench.Problem{File: file, Line: lines[i], Message: fmt.Sprintf("the format %s does not fit @[%s], which is %q: numbers are written by %%10.4e or %%6d, words by %%-8s", format, name, value)})
+	for _, blank := range deck.Blanks() {
+		for _, name := range blank.Names {
+			b.Solver.Written[name] = true
+			value, isInput := b.ValueIn(row, name)
+			isWord := isInput && value.Word != ""
+			wrong := func(format string, args ...any) {
+				problems = append(problems, bench.Problem{File: file, Line: blank.Line, Message: fmt.Sprintf(format, args...)})
+			}
+			switch {
+			case !only[name] && blank.Formula:
+				wrong("the formula %s names %s, which is no input, nor derived from inputs alone%s", blank.Text, name, formula.Suggest(name, known))
+			case !only[name]:
+				wrong("@[%s] is no input, nor derived from inputs alone%s", name, formula.Suggest(name, known))
+			case blank.Formula && isWord:
+				wrong("the formula %s names %s, which is a word: nothing can be calculated with it", blank.Text, name)
+			case blank.Format != "" && isWord != strings.HasSuffix(blank.Format, "s"):
+				wrong("the format %s does not fit @[%s], which is %q: numbers are written by %%10.4e or %%6d, words by %%-8s", blank.Format, name, value)
+			}
 		}
 	}
-	return problems
+	if len(problems) > 0 {
+		return problems
+	}
+	return deck.Misfits(file, b)
 }

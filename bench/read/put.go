@@ -3,22 +3,33 @@ package read
 import (
 	"ropebench/bench"
 	"ropebench/bench/deck"
+	"ropebench/core/formula"
 )
 
-// places reads where the numbers of inputs stand: one place, or a list of them, for each name.
+// places reads where the numbers of inputs, or of formulas of inputs, stand: one place, or a list of them, for each.
 func (f *fileReader) places(what string, n *Node) []bench.Place {
 	places := []bench.Place{}
-	f.named(n, what+": put", false, func(name string, line int, value *Node) {
-		items := []*Node{value}
-		if value.kind == list {
-			items = value.Items
+	if n.kind != mapping || len(n.Entries) == 0 {
+		f.wrong(n.line, "%s: put needs inputs and their places: {plate: {lines: 12, field: 3}}", what)
+		return places
+	}
+	for _, e := range n.Entries {
+		if !deck.IsName(e.key) {
+			if _, err := formula.Parse(e.key); err != nil {
+				f.wrong(e.Line, "%s: put: %q is neither a name nor a formula of inputs: %s", what, e.key, err)
+				continue
+			}
+		}
+		items := []*Node{e.Value}
+		if e.Value.kind == list {
+			items = e.Value.Items
 		}
 		for _, item := range items {
-			if place, ok := f.place(name, item); ok {
+			if place, ok := f.place(e.key, item); ok {
 				places = append(places, place)
 			}
 		}
-	})
+	}
 	return places
 }
 

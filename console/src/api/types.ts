@@ -24,6 +24,7 @@ export type FileText = Schemas['FileText']
 export type Edited = Schemas['Edited']
 export type Deck = Schemas['Deck']
 export type Segment = Schemas['Segment']
+export type NumberPlace = Schemas['NumberPlace']
 export type PlacesOrder = NonNullable<operations['changePlaces']['requestBody']>['content']['application/json']
 
 /** A JSON Schema, as far as completion reads it. */

@@ -2,13 +2,22 @@ import { useEffect, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useChangePlaces, useDeck, useFiles } from '../api/files'
-import type { Bench, Deck, Segment } from '../api/types'
+import type { Bench, Deck, NumberPlace, Segment } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
 
 /** A number of a deck that was clicked. */
-type Chosen = { line: number; field: number; text: string; value: number }
+type Chosen = NumberPlace & { text: string; value: number }
+
+/** Whether two numbers stand in one field, or in the same columns. */
+const sameColumn = (a: { field?: number; columns?: number[] }, b: { field?: number; columns?: number[] }) =>
+  a.columns || b.columns ? a.columns?.[0] === b.columns?.[0] && a.columns?.[1] === b.columns?.[1] : a.field === b.field
+
+/** How a place is named: its columns where the lines are aligned, else its field. */
+const placeOf = (line: number, segment: { field?: number; columns?: number[] }): NumberPlace => (segment.columns ? { line, columns: segment.columns } : { line, field: segment.field })
+
+const placeWords = ({ field, columns }: { field?: number; columns?: number[] }) => (columns ? `columns ${columns[0]} to ${columns[1]}` : `field ${field}`)
 
 /** The decks of the bench as text whose numbers can be taken as inputs, and given back. */
 export function Decks() {
@@ -38,7 +47,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
   const click = (number: Chosen, inputs: string[] | undefined) => {
     change.reset()
     setChosen(inputs ? undefined : number)
-    if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [{ line: number.line, field: number.field }], give_back: true })
+    if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [placeOf(number.line, number)], give_back: true })
   }
   const last = deck.data ? deck.data.from + deck.data.lines.length - 1 : 0
   return (
@@ -69,7 +78,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
         )}
         {chosen && deck.data ? (
           <Take
-            key={`${chosen.line}:${chosen.field}`} bench={bench} deck={deck.data} chosen={chosen} busy={change.isPending}
+            key={placeId(chosen)} bench={bench} deck={deck.data} chosen={chosen} busy={change.isPending}
             onTake={(order) => change.mutate({ deck: file, ...order }, { onSuccess: () => setChosen(undefined) })} onCancel={() => setChosen(undefined)}
           />
         ) : deck.data && taken(deck.data).length > 0 ? (
@@ -101,11 +110,11 @@ type OnClick = ((number: Chosen, inputs: string[] | undefined) => void) | undefi
 const pageLines = 2000
 
 /** The numbers of a deck that inputs stand for. */
-function taken(deck: Deck): { line: number; field: number; text: string; inputs: string[] }[] {
-  return deck.lines.flatMap((segments, i) => segments.filter((s) => s.inputs).map((s) => ({ line: deck.from + i, field: s.field!, text: s.text, inputs: s.inputs! })))
+function taken(deck: Deck): (NumberPlace & { text: string; inputs: string[] })[] {
+  return deck.lines.flatMap((segments, i) => segments.filter((s) => s.inputs).map((s) => ({ ...placeOf(deck.from + i, s), text: s.text, inputs: s.inputs! })))
 }
 
-const placeId = (line: number, field: number) => `number-${line}-${field}`
+const placeId = ({ line, field, columns }: NumberPlace) => `number-${line}-${columns ? columns.join('-') : field}`
 
 const focus = (element: HTMLElement | null) => element?.focus()
 
@@ -113,13 +122,13 @@ const focus = (element: HTMLElement | null) => element?.focus()
 function Taken({ deck }: { deck: Deck }) {
   const all = taken(deck)
   const names = [...new Set(all.flatMap((n) => n.inputs))]
-  const show = (line: number, field: number) => document.getElementById(placeId(line, field))?.scrollIntoView({ block: 'center' })
+  const show = (place: NumberPlace) => document.getElementById(placeId(place))?.scrollIntoView({ block: 'center' })
   const first = all[0]!
   const shown = useRef('')
   useEffect(() => {
     if (shown.current === deck.path) return // once for each deck: the top of a deck is mostly a mesh
     shown.current = deck.path
-    show(first.line, first.field)
+    show(first)
   })
   return (
     <Panel title="Taken numbers">
@@ -127,13 +136,13 @@ function Taken({ deck }: { deck: Deck }) {
         <tbody>
           {names.map((name) => {
             const places = all.filter((n) => n.inputs.includes(name))
-            const { line, field, text } = places[0]!
+            const { line, text } = places[0]!
             return (
               <tr key={name}>
                 <td>{name}</td>
                 <td>{text}</td>
                 <td>
-                  <button className="plain-link" onClick={() => show(line, field)}>
+                  <button className="plain-link" onClick={() => show(places[0]!)}>
                     line {line}
                     {places.length > 1 && ` +${places.length - 1}`}
                   </button>
@@ -157,7 +166,7 @@ function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | unde
           <div key={line}>
             <i>{line}</i>
             {segments.map((segment, k) => (
-              <Number key={k} segment={segment} line={line} chosen={chosen?.line === line && chosen.field === segment.field} onClick={onClick} />
+              <Number key={k} segment={segment} line={line} chosen={chosen?.line === line && sameColumn(chosen, segment)} onClick={onClick} />
             ))}
             <span className="owner">{segments.flatMap((s) => s.inputs ?? []).join(', ')}</span>
           </div>
@@ -168,12 +177,13 @@ function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | unde
 }
 
 function Number({ segment, line, chosen, onClick }: { segment: Segment; line: number; chosen: boolean; onClick: OnClick }) {
-  const { text, field, value, inputs } = segment
-  if (field === undefined || value === undefined || !onClick) return <>{text}</>
+  const { text, value, inputs } = segment
+  if (value === undefined || !onClick) return <>{text}</>
+  const place = placeOf(line, segment)
   return (
     <button
-      id={placeId(line, field)} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, field ${field}`}
-      onClick={() => onClick({ line, field, text, value }, inputs)}
+      id={placeId(place)} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, ${placeWords(place)}`}
+      onClick={() => onClick({ ...place, text, value }, inputs)}
     >
       {text}
     </button>
@@ -185,7 +195,7 @@ type TakeProps = {
   deck: Deck
   chosen: Chosen
   busy: boolean
-  onTake: (order: { input: string; numbers: { line: number; field: number }[]; nominal: number }) => void
+  onTake: (order: { input: string; numbers: NumberPlace[]; nominal: number; equals?: boolean }) => void
   onCancel: () => void
 }
 
@@ -196,12 +206,11 @@ function Take({ bench, deck, chosen, busy, onTake, onCancel }: TakeProps) {
   const others = equalBelow(deck, chosen)
   const known = bench.inputs.some((i) => i.name === name)
   return (
-    <Panel title={`${chosen.text} on line ${chosen.line}`} aside={`field ${chosen.field}`}>
+    <Panel title={`${chosen.text} on line ${chosen.line}`} aside={placeWords(chosen)}>
       <Form
         onSubmit={(e) => {
           e.preventDefault()
-          const numbers = [{ line: chosen.line, field: chosen.field }, ...(all ? others : [])]
-          onTake({ input: name, numbers, nominal: chosen.value })
+          onTake({ input: name, numbers: [placeOf(chosen.line, chosen)], nominal: chosen.value, ...(all ? { equals: true } : {}) })
         }}
       >
         <Form.Group controlId="input-name">
@@ -216,10 +225,10 @@ function Take({ bench, deck, chosen, busy, onTake, onCancel }: TakeProps) {
         <p className="muted mt-2 mb-2">
           {known ? `${name} is an input already: it will stand here too.` : `A new input: nominal ${chosen.text}, range ±20 %, both ends a guess.`}
         </p>
-        {others.length > 0 && (
+        {(others > 0 || deck.total > deck.lines.length) && (
           <Form.Check
             id="take-others" className="mb-2" checked={all} onChange={(e) => setAll(e.target.checked)}
-            label={`and the ${others.length === 1 ? 'other one' : `${others.length} others`} in this column that ${others.length === 1 ? 'is' : 'are'} ${chosen.text}`}
+            label={`and every other ${chosen.text} in this column of the file, of which ${others} ${others === 1 ? 'is' : 'are'} on the lines shown`}
           />
         )}
         <div className="d-flex gap-2">
@@ -235,11 +244,7 @@ function Take({ bench, deck, chosen, busy, onTake, onCancel }: TakeProps) {
   )
 }
 
-/** The other numbers in the field of one that are equal to it, and not taken. */
-export function equalBelow(deck: Deck, chosen: { line: number; field: number; value: number }): { line: number; field: number }[] {
-  return deck.lines.flatMap((segments, i) =>
-    segments
-      .filter((s) => s.field === chosen.field && s.value === chosen.value && !s.inputs && deck.from + i !== chosen.line)
-      .map((s) => ({ line: deck.from + i, field: s.field! })),
-  )
+/** How many other numbers on the lines shown, in the column of one, are equal to it and not taken. */
+export function equalBelow(deck: Deck, chosen: NumberPlace & { value: number }): number {
+  return deck.lines.flatMap((segments, i) => segments.filter((s) => sameColumn(s, chosen) && s.value === chosen.value && !s.inputs && deck.from + i !== chosen.line)).length
 }

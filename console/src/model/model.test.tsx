@@ -69,12 +69,12 @@ describe('Decks', () => {
     fireEvent.click((await screen.findAllByText('7.5'))[0]!)
     expect(screen.getByText('A new input: nominal 7.5, range ±20 %, both ends a guess.')).toBeTruthy()
     fireEvent.change(screen.getByLabelText('Name of the input'), { target: { value: 'gap' } })
-    fireEvent.click(screen.getByLabelText('and the other one in this column that is 7.5'))
+    fireEvent.click(screen.getByLabelText('and every other 7.5 in this column of the file, of which 1 is on the lines shown'))
     fireEvent.click(screen.getByText('Take'))
     await waitFor(() => expect(sent).toHaveLength(1))
     expect(sent[0]).toEqual({
       method: 'POST', path: '/v1/benches/plate/places',
-      body: { deck: 'plate.inp', input: 'gap', nominal: 7.5, numbers: [{ line: 3, field: 2 }, { line: 4, field: 2 }] },
+      body: { deck: 'plate.inp', input: 'gap', nominal: 7.5, numbers: [{ line: 3, field: 2 }], equals: true },
     })
   })
   it('says that an input is there already', async () => {
@@ -97,8 +97,8 @@ describe('Decks', () => {
     await screen.findByText(/No step fills a deck/)
   })
   it('finds equal numbers in one column only', () => {
-    expect(equalBelow(deck, { line: 3, field: 2, value: 7.5 })).toEqual([{ line: 4, field: 2 }])
-    expect(equalBelow(deck, { line: 9, field: 1, value: 8 })).toEqual([])
+    expect(equalBelow(deck, { line: 3, field: 2, value: 7.5 })).toBe(1)
+    expect(equalBelow(deck, { line: 9, field: 1, value: 8 })).toBe(0)
   })
 })
 
