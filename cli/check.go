@@ -20,6 +20,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/bench/words"
+	"ropebench/core/formula"
 )
 
 func splitLines(text string) iter.Seq[string] { return strings.SplitSeq(text, "\n") }
@@ -33,18 +34,26 @@ func (a *App) checkCommand() *cobra.Command {
 		RunE: func(_ *cobra.Command, args []string) error {
 			b, content, err := read.Load(args[0])
 			var mistakes bench.Problems
-			if a.json && (err == nil || errors.As(err, &mistakes)) {
+			if a.json && errors.As(err, &mistakes) {
 				return a.checkedJSON(b, study, mistakes)
 			}
 			if err != nil {
 				return err
 			}
-			a.say("%s is valid: %s, %d of them varied; %s; %s, %s.", args[0],
-				plain.Count(len(b.Inputs), "input"), len(b.Varied()), words.Solver(b), plain.Count(len(b.Requirements), "requirement"), studies(len(b.Studies)))
-			if err := a.showPlaces(b, content); err != nil {
+			if _, found := b.Study(study); study != "" && !found {
+				return wrongUse("--study: %s has no study %s%s", args[0], study, formula.Suggest(study, studyNames(b)))
+			}
+			if a.json {
+				return a.checkedJSON(b, study, nil)
+			}
+			changes, err := deck.ChangesOf(b, content)
+			if err != nil {
 				return err
 			}
-			for _, remark := range words.Remarks(b) {
+			a.say("%s is valid: %s, %d of them varied; %s; %s, %s.", args[0],
+				plain.Count(len(b.Inputs), "input"), len(b.Varied()), words.Solver(b), plain.Count(len(b.Requirements), "requirement"), studies(len(b.Studies)))
+			a.showPlaces(changes)
+			for _, remark := range append(words.Remarks(b), missingPrograms(b, content)...) {
 				a.say("\n! %s", remark)
 			}
 			a.say("\n%s\n\nIn symbols\n%s", strings.TrimRight(words.Statement(b, study), "\n"), strings.TrimRight(words.Symbols(b, study), "\n"))
@@ -53,6 +62,53 @@ func (a *App) checkCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&study, "study", "", "state the problem of this study; by default of the first optimization")
 	return c
+}
+
+// missingPrograms says which programs of the steps this machine does not have: neither on the PATH, where the folder of ropebench comes
+// first, nor in the working folder.
+func missingPrograms(b *bench.Bench, content bench.Content) (remarks []string) {
+	path := os.Getenv("PATH")
+	if program, err := os.Executable(); err == nil {
+		path = filepath.Dir(program) + string(filepath.ListSeparator) + path
+	}
+	for i, step := range b.Solver.Steps {
+		var program string
+		switch {
+		case step.Run != nil:
+			program = step.Run.Args[0]
+		case step.Ask != nil:
+			program = step.Ask.Args[0]
+		default:
+			continue
+		}
+		local, isLocal := strings.CutPrefix(program, "./")
+		_, isFile := content.Files[bench.ContentPath(local)]
+		switch {
+		case isLocal && !isFile && !b.Written(local) && i == 0:
+			remarks = append(remarks, fmt.Sprintf("step %d: no file of the bench is %s: name it under files:, unless a step makes it", i+1, program))
+		case !isLocal && !onPath(program, path):
+			remarks = append(remarks, fmt.Sprintf("step %d: the program %s is not found on the PATH of this machine: install it, or give its path", i+1, program))
+		}
+	}
+	return remarks
+}
+
+func onPath(program, path string) bool {
+	if filepath.IsAbs(program) {
+		path, program = filepath.Dir(program), filepath.Base(program)
+	}
+	return slices.ContainsFunc(filepath.SplitList(path), func(folder string) bool {
+		info, err := os.Stat(filepath.Join(folder, program))
+		return err == nil && info.Mode().IsRegular() && info.Mode()&0o111 != 0
+	})
+}
+
+func studyNames(b *bench.Bench) []string {
+	var names []string
+	for _, s := range b.Studies {
+		names = append(names, s.Name)
+	}
+	return names
 }
 
 func studies(n int) string {
@@ -65,34 +121,39 @@ func studies(n int) string {
 // linesShown is how many lines of one input are shown by check.
 const linesShown = 2
 
-// showPlaces shows the places of decks where inputs are put, with the lines before and after. Slots show themselves.
-func (a *App) showPlaces(b *bench.Bench, content bench.Content) error {
-	changes, err := deck.ChangesOf(b, content)
-	if err != nil {
-		return err
-	}
+// showPlaces shows the places of decks where inputs are put, with the lines before and after; what stands on one line is shown once.
+// Blanks show themselves.
+func (a *App) showPlaces(changes []deck.Change) {
 	v := a.view(api.Bench{})
+	changes = slices.DeleteFunc(slices.Clone(changes), func(c deck.Change) bool { return c.Stood == "" })
+	if len(changes) == 0 {
+		return
+	}
+	a.say("\nWhere inputs are put, with their nominal values:")
 	count := map[string]int{}
-	for _, c := range changes {
-		if c.Stood == "" {
-			continue
+	for from := 0; from < len(changes); {
+		first := changes[from]
+		var names, notes []string
+		shown := false
+		for ; from < len(changes) && changes[from].File == first.File && changes[from].Line == first.Line; from++ {
+			c := changes[from]
+			note := v.otherNumber(c)
+			count[c.Input]++
+			shown = shown || count[c.Input] <= linesShown || note != ""
+			names = append(names, c.Input)
+			if note != "" {
+				notes = append(notes, note)
+			}
 		}
-		if len(count) == 0 {
-			a.say("\nWhere inputs are put, with their nominal values:")
+		if shown {
+			a.say("  %s in %s, line %d%s\n    %s\n    %s", strings.Join(slices.Compact(names), ", "), first.File, first.Line, strings.Join(notes, ""), v.slate("- "+first.Before), "+ "+first.After)
 		}
-		count[c.Input]++
-		note := v.otherNumber(c)
-		if count[c.Input] > linesShown && note == "" {
-			continue
-		}
-		a.say("  %s in %s, line %d%s\n    %s\n    %s", c.Input, c.File, c.Line, note, v.slate("- "+c.Before), "+ "+c.After)
 	}
 	for _, name := range sortedNames(count) {
 		if count[name] > linesShown {
-			a.say("  %s is put into %d lines in all", name, count[name])
+			a.say("  %s is put into %d places in all", name, count[name])
 		}
 	}
-	return nil
 }
 
 // otherNumber asks whether a place is the right one, where another number stands there than will be written.

@@ -7,8 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/http"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -16,6 +18,7 @@ import (
 
 	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/bench/plain"
 )
 
 // ServeOptions say how a service is to be started.
@@ -79,6 +82,10 @@ func (a *App) Run(ctx context.Context, args []string) int {
 		return exit.code
 	}
 	a.explain(err)
+	var refused *api.Problem
+	if errors.As(err, &refused) && refused.Status == http.StatusBadRequest {
+		return exitWrongUse // what was asked cannot be, whatever the state of things
+	}
 	return exitError
 }
 
@@ -123,7 +130,7 @@ func (a *App) root() *cobra.Command {
 	root.PersistentFlags().StringVar(&a.data, "data", defaultData(), "folder of the records, of one service at a time (ROPEBENCH_DATA)")
 	root.PersistentFlags().BoolVar(&a.json, "json", false, "machine output on stdout; everything for people goes to stderr")
 	root.SetFlagErrorFunc(func(c *cobra.Command, err error) error {
-		return wrongUse("%s; see `%s --help`", err, c.CommandPath())
+		return wrongUse("%s; see `%s --help`", flagMistake(c, err), c.CommandPath())
 	})
 	root.AddCommand(a.newCommand(), a.checkCommand(), a.deckCommand(), a.schemaCommand(), a.tryCommand(), a.runCommand(), a.followCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(),
 		a.filesCommand(), a.benchesCommand(), a.revisionsCommand(), a.moveCommand(), a.renameCommand(), a.removeCommand(),
@@ -134,6 +141,25 @@ func (a *App) root() *cobra.Command {
 	return root
 }
 
+// notOfItsKind is what is said of a value that a flag cannot take.
+var notOfItsKind = regexp.MustCompile(`^invalid argument "(.*)" for "(?:-\w, )?--([\w-]+)" flag: `)
+
+// kindsOfFlags are what flags take, in words.
+var kindsOfFlags = map[string]string{"int": "a whole number", "uint64": "a whole number that is not negative", "float64": "a number", "bool": "true or false", "duration": "a time such as 20s"}
+
+// flagMistake says in words what is wrong with a flag.
+func flagMistake(c *cobra.Command, err error) string {
+	wrong := notOfItsKind.FindStringSubmatch(err.Error())
+	if wrong == nil {
+		return err.Error()
+	}
+	flag := c.Flags().Lookup(wrong[2])
+	if flag == nil || kindsOfFlags[flag.Value.Type()] == "" {
+		return err.Error()
+	}
+	return fmt.Sprintf("--%s needs %s, not %q", wrong[2], kindsOfFlags[flag.Value.Type()], wrong[1])
+}
+
 // checkedArgs makes a wrong number of arguments wrong use.
 func checkedArgs(check cobra.PositionalArgs) cobra.PositionalArgs {
 	return func(c *cobra.Command, args []string) error {
@@ -141,7 +167,7 @@ func checkedArgs(check cobra.PositionalArgs) cobra.PositionalArgs {
 			check = cobra.NoArgs
 		}
 		if err := check(c, args); err != nil {
-			return wrongUse("%s; it is used as `ropebench %s`", err, c.Use)
+			return wrongUse("%s was given %s; it is used as `ropebench %s`", c.Name(), plain.Count(len(args), "argument"), c.Use)
 		}
 		return nil
 	}

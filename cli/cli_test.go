@@ -255,3 +255,25 @@ func TestFreedInputs(t *testing.T) {
 		assert.ErrorContains(t, err, "--free needs a name, or name=lower:upper")
 	}
 }
+
+// TestWrongUseIsSaidInWords: no message of a library, and one exit code for whatever an option cannot be.
+func TestWrongUseIsSaidInWords(t *testing.T) {
+	t.Parallel()
+	for says, args := range map[string][]string{
+		`--limit needs a whole number, not "x"; see`:                        {"runs", "--limit", "x"},
+		`--seed needs a whole number that is not negative, not "-1"`:        {"run", "a", "b", "--seed", "-1"},
+		"show was given 0 arguments; it is used as `ropebench show RUN`":    {"show"},
+		"--csv and --json are two forms of one output":                      {"table", "1", "--csv", "--json"},
+		"give a bench file, or --of RUN:EVALUATION":                         {"try"},
+		`an evaluation of a run is named as in 4:17, not by "4:x"`:          {"try", "--of", "4:x"},
+		`an evaluation is named by its number, not by "x"`:                  {"files", "1", "x"},
+		"--into takes the files of one evaluation":                          {"files", "1", "--into", "d"},
+		"a run is named by its number (see `ropebench runs`), not by \"x\"": {"follow", "x"},
+	} {
+		var out, messages bytes.Buffer
+		a := &App{Out: &out, Err: &messages}
+		assert.Equal(t, exitWrongUse, a.Run(t.Context(), args), says)
+		assert.Contains(t, messages.String(), says)
+		assert.Empty(t, out.String())
+	}
+}

@@ -89,7 +89,7 @@ func done(run api.Run) string {
 	if run.Budget == 0 {
 		return plain.Count(run.Evaluations, "evaluation")
 	}
-	return fmt.Sprintf("%d of %d", run.Evaluations, run.Budget)
+	return fmt.Sprintf("%s of %s", plain.Whole(run.Evaluations), plain.Whole(run.Budget))
 }
 
 // asked is how many evaluations the solver was asked for: neither those that inputs alone decided nor those that were known.

@@ -85,7 +85,7 @@ func (a *App) listRuns(runs []api.Run) {
 		if r.Headline != nil && r.Headline.Objective != nil {
 			objective = plain.Show(*r.Headline.Objective) + " " + map[bool]string{true: markFeasible, false: markInfeasible}[r.Headline.Feasible]
 		}
-		t.AppendRow(table.Row{r.ID, r.Bench, studyWords(r), r.State, r.Evaluations, r.Failed, objective, r.Revision, v.slate(r.Created.Local().Format("2 Jan 15:04"))})
+		t.AppendRow(table.Row{r.ID, r.Bench, studyWords(r), r.State, plain.Whole(r.Evaluations), plain.Whole(r.Failed), objective, r.Revision, v.slate(r.Created.Local().Format("2 Jan 15:04"))})
 	}
 	t.Render()
 }

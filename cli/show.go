@@ -231,7 +231,7 @@ func counts(r api.Run) string {
 		words string
 	}{{r.Reused, "reused"}, {r.Failed, "failed"}, {r.NotTried, "not tried"}, {r.Feasible, "feasible"}} {
 		if p.n > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", p.n, p.words))
+			parts = append(parts, plain.Whole(p.n)+" "+p.words)
 		}
 	}
 	return strings.Join(parts, ", ") + fmt.Sprintf("; %.3g s at work", r.Elapsed)

@@ -30,6 +30,9 @@ func (a *App) tableCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if o.csv && a.json {
+				return wrongUse("--csv and --json are two forms of one output: give one of them")
+			}
 			if o.query.Limit < 0 {
 				return wrongUse("--limit must not be negative")
 			}

@@ -50,7 +50,16 @@ func Count(n int, what string) string {
 	if n == 1 {
 		return "1 " + what
 	}
-	return Show(float64(n)) + " " + what + "s"
+	return Whole(n) + " " + what + "s"
+}
+
+// Whole writes a whole number with all its digits, thousands parted by commas.
+func Whole(n int) string {
+	text := strconv.Itoa(n)
+	for at := len(text) - 3; at > 0 && text[at-1] != '-'; at -= 3 {
+		text = text[:at] + "," + text[at:]
+	}
+	return text
 }
 
 // Exact writes a number of the bench file as the file has it, without losing digits.
@@ -95,7 +104,12 @@ func YAMLNumber(text string) (float64, bool) {
 }
 
 // Seconds says how long something took, in seconds with three digits.
-func Seconds(seconds float64) string { return fmt.Sprintf("%.3g s", seconds) }
+func Seconds(seconds float64) string {
+	if seconds < 0.001 {
+		return "< 0.001 s"
+	}
+	return fmt.Sprintf("%.3g s", seconds)
+}
 
 // Bytes says how large something is.
 func Bytes(n int64) string {

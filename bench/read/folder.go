@@ -43,14 +43,19 @@ func LoadWith(path string, changed map[string][]byte) (*bench.Bench, bench.Conte
 		return nil, bench.Content{}, err
 	}
 	f, err := readText(file, text)
-	if err != nil {
+	if f == nil {
 		return nil, bench.Content{}, err
 	}
 	b := f.bench
 	content := bench.Content{File: file, Files: map[string]bench.File{file: {Text: text}}}
 	collector := collector{folder: folder, file: file, text: string(text), content: content, changed: changed}
 	for _, name := range namedFiles(b) {
-		collector.add(name)
+		if filepath.IsLocal(name) {
+			collector.add(name)
+		}
+	}
+	if err != nil { // files are missing, too: what is in them is for later
+		return nil, bench.Content{}, append(f.problems, collector.problems...).Sorted()
 	}
 	problems := append(collector.problems, f.readFiles(content)...)
 	if len(problems) > 0 {

@@ -1,6 +1,7 @@
 package read
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -142,4 +143,37 @@ func FuzzDeck(f *testing.F) {
 			}
 		}
 	})
+}
+
+// TestKeysNamesAndFilesAreSaidAtOnce, and what follows from a mistake is not said again.
+func TestKeysNamesAndFilesAreSaidAtOnce(t *testing.T) {
+	t.Parallel()
+	folder := t.TempDir()
+	file := filepath.Join(folder, "a.bench.yaml")
+	require.NoError(t, os.WriteFile(file, []byte(`bench: 1
+inputs:
+  span: {nominal: 3, rnge: [1, 5]}
+  rod: {nominal: 2, range: [1, 5]}
+solver:
+  steps:
+    - fill: none.tpl
+    - run: [solve]
+outputs:
+  mass: {file: out.json, pionter: /mass}
+derived:
+  twice: 2*mass + span
+  wrong: 2*mas
+requirements:
+  R1: {of: twice, at_most: 4, resrve: 1}
+studies:
+  best: {kind: optimize, minimize: twice, vary: [span, rod], hold: {rood: 3}, meet: [R1]}
+`), 0o600))
+	_, _, err := Load(file)
+	var problems bench.Problems
+	require.ErrorAs(t, err, &problems)
+	var said []string
+	for _, p := range problems {
+		said = append(said, fmt.Sprintf("%d %.30s", p.Line, p.Message))
+	}
+	assert.Equal(t, []string{"3 span has no key \"rnge\"; did yo", "7 the file none.tpl is missing i", "10 mass has no key \"pionter\"; did", "13 wrong: the formula \"2*mas\" nam", "15 R1 has no key \"resrve\"; did yo", "17 best: hold names rood, which i"}, said)
 }

@@ -9,18 +9,24 @@ import (
 )
 
 // checkNames looks up every name that a formula or a study uses, and puts formulas into an order in which they can be computed.
+// Where the file has other mistakes, only names are looked up: what stands there with a mistake counts as known.
 func (f *fileReader) checkNames() {
-	known := f.knownNames()
+	known, mistaken := f.knownNames(), len(f.problems) > 0
 	for _, u := range f.uses {
 		f.checkUse(u, known)
 	}
-	f.checkSolverFormulas()
-	f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
-	f.bench.Derived = f.ordered(f.bench.Derived)
-	f.checkDynamics()
-	f.checkShapes()
+	if !mistaken {
+		f.checkSolverFormulas()
+		f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
+		f.bench.Derived = f.ordered(f.bench.Derived)
+		f.checkDynamics()
+		f.checkShapes()
+	}
 	for _, s := range f.bench.Studies {
 		f.checkStudy(s)
+	}
+	if mistaken {
+		return
 	}
 	if len(f.bench.Solver.Steps) == 0 && len(f.bench.Outputs) > 0 {
 		f.wrong(f.lines[f.bench.Outputs[0].Name], "outputs are read from the files of steps; formulas, states and signals are outputs under their own names: remove `outputs:`")
@@ -42,7 +48,7 @@ func (f *fileReader) checkUse(u use, known []string) {
 			f.wrong(u.line, "%s: in the formula %q: %s", u.what, u.expression.Text, message)
 		}
 		_, inCatalog := f.bench.ShapeOf(name)
-		if message != "" || inCatalog || slices.Contains(known, name) || name == u.local {
+		if message != "" || inCatalog || slices.Contains(known, name) || name == u.local || f.lines[name] > 0 {
 			continue
 		}
 		f.wrong(u.line, "%s: the formula %q names %s, which is no input, output or derived value%s", u.what, u.expression.Text, name, formula.Suggest(name, known))

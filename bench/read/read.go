@@ -26,11 +26,9 @@ func readText(file string, text []byte) (*fileReader, error) {
 	}
 	f := &fileReader{reader: reader{file: file, text: text}, bench: &bench.Bench{}, lines: map[string]int{}, studyLines: map[string]int{}, requirementLines: map[string]int{}}
 	f.file(root)
-	if len(f.problems) == 0 {
-		f.checkNames()
-	}
+	f.checkNames()
 	if len(f.problems) > 0 {
-		return nil, f.problems.Sorted()
+		return f, f.problems.Sorted()
 	}
 	return f, nil
 }

@@ -211,23 +211,26 @@ func (f *fileReader) checkStudy(s bench.Study) {
 // checkNamed looks up one name.
 func (f *fileReader) checkNamed(s bench.Study, key string, of bench.Named, name string) {
 	var known []string
-	what := ""
+	what, declared := "", f.lines
 	switch of {
 	case bench.InputNames, bench.VariedNames:
 		known, what = f.bench.InputNames(), "input"
 	case bench.ValueNames:
 		known, what = f.knownNames(), "value of the model"
 	case bench.Requirements:
-		known, what = f.requirementIDs(), "requirement"
+		known, what, declared = f.requirementIDs(), "requirement", f.requirementLines
 	case bench.StudyNames:
 		for _, other := range f.bench.Studies {
 			known = append(known, other.Name)
 		}
-		what = "study"
+		what, declared = "study", f.studyLines
 	default:
 		return
 	}
 	if !slices.Contains(known, name) {
+		if declared[name] > 0 {
+			return // with a mistake that was said
+		}
 		f.wrong(f.studyLines[s.Name], "%s: %s names %s, which is no %s%s", s.Name, key, name, what, formula.Suggest(name, known))
 		return
 	}

@@ -72,7 +72,7 @@ func ParseTree(file string, text []byte) (*Node, bench.Problems) {
 		if fixed, better := quoteFormulas(lineOf(text, line)); better {
 			return nil, problem(line, "a formula with a comma inside {...}, or with ? :, is quoted: write %s", fixed)
 		}
-		return nil, problem(line, "this is not YAML: %s", syntax.Message)
+		return nil, problem(line, "this is not YAML: %s", yamlMistake(syntax.Message))
 	}
 	t := treeBuilder{file: file}
 	var root *Node
@@ -227,4 +227,28 @@ func lineOf(text []byte, number int) string {
 // Entry finds the entry of a key.
 func (n *Node) Entry(key string) (Entry, bool) {
 	return bench.Find(n.Entries, key, func(e Entry) string { return e.key })
+}
+
+// yamlMistake says in words what the parser of YAML says.
+func yamlMistake(said string) string {
+	for part, words := range map[string]string{
+		"could not find flow mapping end token":                  "a bracket { is not closed: add }",
+		"',' or '}' must be specified":                           "a bracket { is not closed: add }, or a comma is missing",
+		"',' or ']' must be specified":                           "a bracket [ is not closed: add ], or a comma is missing",
+		"sequence end token":                                     "a bracket [ is not closed: add ]",
+		"could not find '[' character corresponding to ']'":      "a bracket ] is not opened: remove it, or add [ before it",
+		"could not find '{' character corresponding to '}'":      "a bracket } is not opened: remove it, or add { before it",
+		"could not find end character of double-quoted text":     `a text that begins with " does not end with one`,
+		"could not find end character of single-quoted text":     "a text that begins with ' does not end with one",
+		"that cannot start any token":                            "a line is indented with a tab, or begins with a character that has a meaning of its own: indent with blanks, and quote such a text",
+		"mapping value is not allowed in this context":           "a key stands where none can: keys of one level begin in one column, and a text with a colon is quoted",
+		"non-map value is specified":                             "a line has neither a key nor a -: a key ends with a colon and a blank",
+		"unexpected key name":                                    "a key is not followed by a colon and a blank",
+		"value is not allowed in this context. map key-value is": "a value stands where none can: keys of one level begin in one column",
+	} {
+		if strings.Contains(said, part) {
+			return words
+		}
+	}
+	return said
 }

@@ -53,7 +53,7 @@ func TestMistakesAreExplained(t *testing.T) {
 	t.Parallel()
 	for text, message := range map[string]string{
 		"":                                 "empty",
-		"2 *":                              "unexpected token",
+		"2 *":                              "it ends too early: a value is missing at its end",
 		"a**2":                             "a power is written ^",
 		"a // half":                        "division is written /",
 		"a && b":                           "write and",
@@ -140,4 +140,17 @@ func FuzzParse(f *testing.F) {
 		row, out := make([]float64, len(expression.Names)), make([]float64, 1)
 		program.NewMachine().One(row, out)
 	})
+}
+
+func TestWhatCannotBeReadIsSaidInWords(t *testing.T) {
+	t.Parallel()
+	for text, says := range map[string]string{
+		"x,2": "a comma stands where none can", "(x": "a bracket ( is not closed: add )", "x)": "a bracket ) too much", "max(x": "a bracket ( is not closed",
+		"2x": "2x is no number; a product is written with *", "x ? 1": ": and the other value are missing", "x y": `an operator is missing between "x" and "y"`, "x 2": `between "x" and "2"`,
+		"max(1,,2)": "a comma stands where none can", "x * / 2": `"/" stands where a value was due`,
+	} {
+		_, err := Parse(text)
+		assert.ErrorContains(t, err, says, text)
+		assert.NotContains(t, err.Error(), "token")
+	}
 }

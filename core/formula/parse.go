@@ -61,9 +61,9 @@ func Parse(text string) (Expression, error) {
 	if err != nil {
 		var where *file.Error
 		if errors.As(err, &where) {
-			return Expression{}, &Error{At: where.From, Message: where.Message}
+			return Expression{}, &Error{At: where.From, Message: inWords(where.Message, text, where.From)}
 		}
-		return Expression{}, &Error{Message: err.Error()}
+		return Expression{}, &Error{Message: inWords(err.Error(), text, 0)}
 	}
 	expression := Expression{Text: text, root: tree.Node}
 	if err := expression.check(tree.Node); err != nil {
