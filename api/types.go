@@ -180,6 +180,7 @@ type Order struct {
 	Of          *Candidate              `json:"of,omitempty"`
 	Revision    int                     `json:"revision,omitempty"` // 0: the newest
 	Keep        string                  `json:"keep,omitempty"`
+	Slots       int                     `json:"slots,omitempty"` // at most so many solvers at a time; 0: all that there are
 }
 
 // A Change of a bench: its file is elsewhere now, or it gets another name.
@@ -218,6 +219,7 @@ type Question struct {
 	Design      map[string]bench.Value  `json:"design,omitempty"`
 	Repeats     int                     `json:"repeats,omitempty"`
 	Keep        string                  `json:"keep,omitempty"`
+	Slots       int                     `json:"slots,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`
 	Start       map[string]bench.Value  `json:"start,omitempty"`
 }

@@ -137,8 +137,31 @@ func (a *App) root() *cobra.Command {
 		a.runsCommand(), a.diffCommand(), a.exportCommand(), a.showCommand(), a.tableCommand(), a.verifyCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
 	for _, c := range root.Commands() {
 		c.Args = checkedArgs(c.Args)
+		if c.Example == "" {
+			c.Example = examples[c.Name()]
+		}
 	}
+	a.completed(root)
 	return root
+}
+
+// examples are those of commands that have none beside their flags.
+var examples = map[string]string{
+	"check":   "  ropebench check zipline.bench.yaml\n  ropebench check zipline.bench.yaml --study best",
+	"schema":  "  ropebench schema > bench.schema.json",
+	"follow":  "  ropebench follow 4",
+	"stop":    "  ropebench stop 4",
+	"pause":   "  ropebench pause 4",
+	"resume":  "  ropebench resume 4",
+	"benches": "  ropebench benches",
+	"runs":    "  ropebench runs --bench zipline --limit 10",
+	"diff":    "  ropebench diff zipline 3 5",
+	"export":  "  ropebench export zipline today.zip\n  ropebench export zipline as-it-was --revision 3",
+	"table":   "  ropebench table 4 --only feasible --sort cost\n  ropebench table 4 --csv > table.csv",
+	"serve":   "  ropebench serve --slots 8\n  ropebench serve --listen 127.0.0.1:8400",
+	"link":    "  ropebench link",
+	"demo":    "  ropebench demo\n  ropebench demo --once",
+	"version": "  ropebench version",
 }
 
 // notOfItsKind is what is said of a value that a flag cannot take.

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -275,5 +277,37 @@ func TestWrongUseIsSaidInWords(t *testing.T) {
 		assert.Equal(t, exitWrongUse, a.Run(t.Context(), args), says)
 		assert.Contains(t, messages.String(), says)
 		assert.Empty(t, out.String())
+	}
+}
+
+func TestEveryHelpHasAnExample(t *testing.T) {
+	t.Parallel()
+	root := (&App{}).root()
+	for _, c := range root.Commands() {
+		for line := range strings.Lines(c.Example) {
+			assert.True(t, strings.HasPrefix(line, "  ropebench "+c.Name()), "%s: %s", c.Name(), line)
+		}
+		assert.NotEmpty(t, c.Example, c.Name())
+	}
+}
+
+func TestTheShellIsOfferedWhatCanStandThere(t *testing.T) {
+	t.Parallel()
+	file := filepath.Join(t.TempDir(), "a.bench.yaml")
+	require.NoError(t, os.WriteFile(file, []byte("bench: 1\ninputs: {x: {nominal: 1, range: [0, 2]}, load: {nominal: 3}}\nsolver: {formulas: {f: x}}\nstudies: {look: {kind: sample, points: 3}, best: {kind: optimize, minimize: f}}\n"), 0o600))
+	for _, c := range []struct {
+		args   []string
+		offers string
+	}{
+		{[]string{"run", file, ""}, "look\nbest\n"},
+		{[]string{"run", ""}, "bench.yaml\n:8\n"},
+		{[]string{"try", file, "--set", ""}, "x=\nload=\n"},
+		{[]string{"run", file, "look", "--hold", ""}, "x=\nload=\n"},
+		{[]string{"show", ""}, ":4\n"},
+	} {
+		var out, messages bytes.Buffer
+		a := &App{Out: &out, Err: &messages}
+		require.Equal(t, exitGood, a.Run(t.Context(), append([]string{"__complete", "--data", t.TempDir()}, c.args...)), messages.String())
+		assert.True(t, strings.HasPrefix(out.String(), c.offers), "%v: %s", c.args, out.String())
 	}
 }

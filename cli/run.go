@@ -14,9 +14,11 @@ func (a *App) runCommand() *cobra.Command {
 	var seed uint64
 	var evaluations int
 	var hold, free []string
-	var fresh bool
+	var fresh, detach bool
+	var slots int
 	c := &cobra.Command{
 		Use: "run FILE STUDY", Short: "Run a study of a bench and wait for its result", Args: cobra.ExactArgs(2),
+		Example: "  ropebench run zipline.bench.yaml best\n  ropebench run zipline.bench.yaml best --seed 2 --hold springs=3\n  ropebench run zipline.bench.yaml best --free rider_mass=80:110 --evaluations 400",
 		RunE: func(c *cobra.Command, args []string) error {
 			held, err := assignments("hold", hold)
 			if err != nil {
@@ -26,12 +28,18 @@ func (a *App) runCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := api.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh}
+			o := api.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh, Slots: slots}
 			if c.Flags().Changed("seed") {
 				o.Seed = &seed
 			}
 			if evaluations < 0 || c.Flags().Changed("evaluations") && evaluations == 0 {
 				return wrongUse("--evaluations must be above 0")
+			}
+			if slots < 0 || c.Flags().Changed("slots") && slots == 0 {
+				return wrongUse("--slots must be above 0")
+			}
+			if detach {
+				return a.detached(c.Context(), args[0], name, o)
 			}
 			return a.ordered(c.Context(), args[0], name, o, a.finishedRun)
 		},
@@ -41,8 +49,38 @@ func (a *App) runCommand() *cobra.Command {
 	c.Flags().IntVar(&evaluations, "evaluations", 0, "budget of evaluations, instead of the study's")
 	c.Flags().StringArrayVar(&free, "free", nil, "let an input move in this run that is held: name, or name=lower:upper; may be given more than once")
 	c.Flags().StringArrayVar(&hold, "hold", nil, "hold an input for this run: name=value; may be given more than once")
+	c.Flags().BoolVar(&detach, "detach", false, "do not wait: leave the run to the service, which must be one that stays")
+	c.Flags().IntVar(&slots, "slots", 0, "at most so many solvers at a time in this run; by default all slots of the service")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
+}
+
+// detached starts a run and leaves it to the service.
+func (a *App) detached(ctx context.Context, file, name string, o api.Order) error {
+	name, path, err := benchName(file, name)
+	if err != nil {
+		return err
+	}
+	s, err := a.connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.close()
+	if s.companion {
+		return fmt.Errorf("no service stays that could lead the run: start one with `ropebench serve`, or leave --detach out")
+	}
+	if _, err := s.PutBench(ctx, name, path); err != nil {
+		return err
+	}
+	run, err := s.Start(ctx, name, o)
+	switch {
+	case err != nil:
+		return err
+	case a.json:
+		return a.machine(run)
+	}
+	a.say("Run %d has begun. Follow it with `ropebench follow %d`, end it with `ropebench stop %d`.", run.ID, run.ID, run.ID)
+	return nil
 }
 
 // ordered has the service read a bench file, starts a run on it, follows it to its end and shows it.
@@ -203,10 +241,18 @@ func (a *App) halted(ctx context.Context, s *session, b api.Bench, run api.Run, 
 }
 
 func (a *App) showCommand() *cobra.Command {
-	evaluation := 0
+	evaluation, curve := 0, ""
 	c := a.onRun("show RUN", "Show a run: its state, its best design, what changed in the bench since; or one of its evaluations", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 		if evaluation < 0 {
 			return wrongUse("--evaluation must be above 0")
+		}
+		switch {
+		case curve != "" && evaluation == 0:
+			return wrongUse("--curve is that of an evaluation: name it with --evaluation")
+		case curve != "" && a.json:
+			return wrongUse("--curve gives CSV: leave --json out; the curves, thinned for drawing, are in show --evaluation --json")
+		case curve != "":
+			return s.Curve(ctx, run.ID, evaluation, curve, a.Out)
 		}
 		if evaluation > 0 {
 			e, err := a.showEvaluation(ctx, s, b, run, evaluation, false)
@@ -218,7 +264,8 @@ func (a *App) showCommand() *cobra.Command {
 		_, err := a.result(ctx, s, run, a.view(b).run)
 		return err
 	})
-	c.Example = "  ropebench show 4\n  ropebench show 4 --evaluation 17"
+	c.Example = "  ropebench show 4\n  ropebench show 4 --evaluation 17\n  ropebench show 4 --evaluation 17 --curve decel > decel.csv"
+	c.Flags().StringVar(&curve, "curve", "", "a curve of that evaluation, with all its samples as CSV")
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "show this evaluation of it: values, verdicts, times of the steps, and why it failed if it did")
 	return c
 }

@@ -249,6 +249,19 @@ func (c *Client) RemoveBench(ctx context.Context, name string) error {
 	return c.call(ctx, http.MethodDelete, "/v1/benches/"+url.PathEscape(name), nil, nil)
 }
 
+// Curve writes a curve of an evaluation with all its samples, as CSV.
+func (c *Client) Curve(ctx context.Context, id, evaluation int, name string, into io.Writer) error {
+	response, err := c.request(ctx, http.MethodGet, runPath(id)+"/evaluations/"+strconv.Itoa(evaluation)+"/curves/"+url.PathEscape(name), nil, "text/csv")
+	if err != nil {
+		return err
+	}
+	defer response.Body.Close()
+	if _, err := io.Copy(into, response.Body); err != nil {
+		return fmt.Errorf("the curve cannot be read to its end: %w", err)
+	}
+	return nil
+}
+
 // Archive returns the files of a revision of a bench, the newest if it is 0, as a zip.
 func (c *Client) Archive(ctx context.Context, bench string, revision int) ([]byte, error) {
 	path := "/v1/benches/" + url.PathEscape(bench) + "/archive"

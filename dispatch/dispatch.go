@@ -22,6 +22,7 @@ type Config struct {
 	Derivation Derivation    // nil: no derivatives are known
 	Slots      *Slots        // shared by all runs
 	Licences   *Slots        // of this solver, shared by all runs that need it; nil: no bound but the slots
+	Own        *Slots        // of this run alone; nil: no bound but the slots
 	Retry      int           // further tries of an evaluation that failed
 	Repeat     bool          // a design that is asked again is evaluated again
 	Folders    string        // below it every evaluation gets a working folder of its own

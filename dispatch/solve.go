@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -23,8 +24,8 @@ const waitingOutcomes = 16
 func (d *Dispatcher) solveEach(ctx context.Context, q *question, rows []int) error {
 	first, followers := d.shared(q, rows)
 	workers := d.Slots.Count()
-	if d.Licences != nil {
-		workers = min(workers, d.Licences.Count())
+	for _, bound := range d.bounds() {
+		workers = min(workers, bound.Count())
 	}
 	workers = min(workers+waitingOutcomes, len(first))
 	group, ctx := errgroup.WithContext(ctx)
@@ -108,15 +109,20 @@ func (d *Dispatcher) solveOne(ctx context.Context, q *question, i int) error {
 	return err
 }
 
+// bounds are those beside the slots, in the order in which they are taken.
+func (d *Dispatcher) bounds() []*Slots {
+	return slices.DeleteFunc([]*Slots{d.Own, d.Licences}, func(s *Slots) bool { return s == nil })
+}
+
 // solveInSlot takes a slot and tries as often as the bench allows. It returns the working folder of the last try, "" where there
 // was none.
 func (d *Dispatcher) solveInSlot(ctx context.Context, q *question, i int) (folder string, err error) {
-	if d.Licences != nil {
-		licence, err := d.Licences.take(ctx)
+	for _, bound := range d.bounds() {
+		taken, err := bound.take(ctx)
 		if err != nil {
 			return "", err
 		}
-		defer d.Licences.release(licence)
+		defer bound.release(taken)
 	}
 	slot, err := d.Slots.take(ctx)
 	if err != nil {

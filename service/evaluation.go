@@ -1,15 +1,19 @@
 package service
 
 import (
+	"fmt"
 	"math"
 	"strconv"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ropebench/api"
+	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/core"
 	"ropebench/core/curve"
+	"ropebench/core/formula"
 	"ropebench/dispatch"
 	"ropebench/solver"
 	"ropebench/study"
@@ -54,6 +58,33 @@ func (s *Service) getEvaluation(c fiber.Ctx) error {
 		detail.Curves[m.Curves[i].Name] = api.Curve{X: along(thin), Y: thin.Y}
 	}
 	return c.JSON(detail)
+}
+
+// sendCurve sends a curve with all its samples and digits, as CSV.
+func (s *Service) sendCurve(c fiber.Ctx) error {
+	record, r, err := s.namedEvaluation(c)
+	if err != nil {
+		return err
+	}
+	var names []string
+	for i, samples := range record.Curves {
+		described := r.model.Curves[i]
+		if names = append(names, described.Name); described.Name != c.Params("curve") {
+			continue
+		}
+		var text strings.Builder
+		x := "row"
+		if samples.X != nil {
+			x = "x"
+		}
+		fmt.Fprintf(&text, "%s,%s\n", x, described.Name)
+		for k, at := range along(samples) {
+			fmt.Fprintf(&text, "%s,%s\n", plain.Exact(at), plain.Exact(samples.Y[k]))
+		}
+		c.Set("Content-Type", "text/csv; charset=utf-8")
+		return c.SendString(text.String())
+	}
+	return problem(fiber.StatusNotFound, "evaluation %d of run %d has no curve %s%s", record.Number, r.run.ID, c.Params("curve"), formula.Suggest(c.Params("curve"), names))
 }
 
 // along is what the values of a curve are drawn over: its x, or for a vector their numbers.

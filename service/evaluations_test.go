@@ -4,16 +4,19 @@ import (
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
+	"io"
 	"math"
 	"os"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/client"
 )
 
@@ -184,6 +187,15 @@ studies:
 	require.Len(t, detail.Steps, 2, "the program, and reading what it wrote")
 	assert.Equal(t, "run sh", detail.Steps[0].Name)
 	assert.Positive(t, detail.Seconds)
+	var curve strings.Builder
+	require.NoError(t, c.Curve(t.Context(), run.ID, 2, "way", &curve))
+	n := plain.Exact(detail.Inputs["n"].Number)
+	assert.Equal(t, fmt.Sprintf("x,way\n1,%s\n2,%s\n3,%s\n", n, n, n), curve.String())
+	assert.ErrorContains(t, c.Curve(t.Context(), run.ID, 2, "wy", io.Discard), "has no curve wy; did you mean way?")
+	few, err := c.Start(t.Context(), "pulley", api.Order{Study: "look", Slots: 1, Fresh: true})
+	require.NoError(t, err)
+	assert.Equal(t, 1, few.Question.Slots)
+	require.Eventually(t, func() bool { r, err := c.Run(t.Context(), few.ID); return err == nil && r.State == "finished" }, time.Minute, 5*time.Millisecond)
 }
 
 func TestKeepIsRefusedWhereItWouldHarm(t *testing.T) {

@@ -69,6 +69,7 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/runs/:run/columns", s.sendColumns)
 	app.Get("/v1/runs/:run/evaluations/:evaluation", s.getEvaluation)
 	app.Get("/v1/runs/:run/evaluations/:evaluation/derivatives", s.getDerivatives)
+	app.Get("/v1/runs/:run/evaluations/:evaluation/curves/:curve", s.sendCurve)
 	app.Get("/v1/runs/:run/kept", s.listKept)
 	app.Get("/v1/runs/:run/evaluations/:evaluation/files", s.listKeptFiles)
 	app.Get("/v1/runs/:run/evaluations/:evaluation/files/*", s.getKeptFile)

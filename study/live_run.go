@@ -260,6 +260,9 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, run.ID),
 		Retry: b.Solver.Retry, Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Again: l.tryAgain, Repeat: a.kind.repeats,
 		Journal: r.records.Journal(run.ID, key, external), Replay: r.records.Replay(run.ID)}
+	if run.Question.Slots > 0 {
+		config.Own = dispatch.NewSlots(run.Question.Slots)
+	}
 	if config.Keeper, config.KeepGood, err = r.keeperOf(l, b.Solver.Keep); err != nil {
 		return nil, err
 	}

@@ -39,6 +39,7 @@ type Question struct {
 	Design      map[string]bench.Value  `json:"design,omitempty"`      // try: inputs that are not nominal; verify: the candidate
 	Repeats     int                     `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
 	Keep        string                  `json:"keep,omitempty"`        // try: a folder for the files of the working folder
+	Slots       int                     `json:"slots,omitempty"`       // at most so many solvers at a time; 0: all that there are
 	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
 }
