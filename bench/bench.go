@@ -235,6 +235,7 @@ type Requirement struct {
 	Limit      core.Limit
 	Wish       bool
 	Price      float64
+	On         string // the curve on which the limit is drawn; "": what follows from Of
 }
 
 // Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.

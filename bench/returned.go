@@ -1,6 +1,8 @@
 package bench
 
 import (
+	"regexp"
+
 	"ropebench/core/dynamics"
 	"ropebench/core/formula"
 )
@@ -41,4 +43,26 @@ func (b *Bench) Returns() []Returned {
 		all = append(all, r)
 	}
 	return all
+}
+
+// readOff is a formula that reads its extreme off a curve: the limit of its value is one of the curve.
+var readOff = regexp.MustCompile(`^(?:peak|trough)\((\w+)\)$`)
+
+// DrawnOn is the curve on which the limit of a requirement is drawn, "" where there is none: as the file says, else the one that it
+// limits, or off whose extreme its value is read.
+func (b *Bench) DrawnOn(q Requirement) string {
+	if q.On != "" {
+		return q.On
+	}
+	text := q.Of.Text
+	if d, derived := Find(b.Derived, text, func(d Derived) string { return d.Name }); derived {
+		text = d.Formula.Text
+	}
+	if found := readOff.FindStringSubmatch(text); found != nil {
+		text = found[1]
+	}
+	if shape, known := b.Shapes[text]; known && shape != formula.Number {
+		return text
+	}
+	return ""
 }

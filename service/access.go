@@ -115,8 +115,8 @@ func (s *Service) goodCookie(cookie string, now time.Time) bool {
 // openConsole takes a one-time key and gives the browser its cookie.
 func (s *Service) openConsole(c fiber.Ctx) error {
 	if !s.links.use(c.Query("key"), time.Now()) {
-		if s.hasAccess(c) {
-			return c.Redirect().Status(fiber.StatusSeeOther).To("/")
+		if s.hasAccess(c) || strings.Contains(c.Get("Accept"), "text/html") {
+			return c.Redirect().Status(fiber.StatusSeeOther).To("/") // the console says itself that it was not let in
 		}
 		return problem(fiber.StatusForbidden, "this link was used already, or is too old: get a fresh one with `ropebench link`")
 	}

@@ -23,7 +23,7 @@ func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
 		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})
 	}
 	for _, q := range b.Requirements {
-		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind,
+		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, On: b.DrawnOn(q),
 			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive()})
 	}
 	for _, t := range b.Studies {

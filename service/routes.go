@@ -95,7 +95,7 @@ func (s *Service) makeLink(c fiber.Ctx) error {
 }
 
 // consolePaths are those of the console: its page, its places, and its files.
-var consolePaths = []string{"/", "/bench/*", "/assets/*", "/knot.svg"}
+var consolePaths = []string{"/", "/bench/*", "/assets/*", "/knot.svg", "/theme.js"}
 
 // consoleFile answers with a file of the console; a path that is no file is a place within it.
 func (s *Service) consoleFile(c fiber.Ctx) error {

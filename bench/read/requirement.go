@@ -48,6 +48,7 @@ func (f *fileReader) requirement(id string, line int, n *Node) {
 			q.Kind, q.Limits = "between", []float64{a, b}
 		},
 		"reserve": positive("reserve", &reserve), "within": positive("within", &within), "price": positive("price", &q.Price),
+		"on":    func(n *Node) { q.On = f.singleText(n, id+": on") },
 		"wish":  func(n *Node) { q.Wish = f.boolean(n, id+": wish") },
 		"under": curveLimit("under"), "over": curveLimit("over"),
 	})

@@ -41,6 +41,9 @@ func (f *fileReader) checkShapes() {
 		if s := f.shape(line, q.ID, q.Of); q.File != "" && s != formula.Curve {
 			f.wrong(line, "%s: %s is asked of a curve, and %s is %s", q.ID, q.Kind, q.Of.Text, s)
 		}
+		if on, known := b.Shapes[q.On]; q.On != "" && (!known || on == formula.Number) {
+			f.wrong(line, "%s: on names the curve on which the limit is drawn, and %s is none", q.ID, q.On)
+		}
 	}
 }
 

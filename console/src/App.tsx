@@ -1,5 +1,6 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
+import { useLive } from './api/live'
 import { Answer } from './api/request'
 import { useBenches } from './api/queries'
 import { Decks } from './model/Decks'
@@ -18,13 +19,14 @@ const FilesPage = lazy(() => import('./model/FilesPage').then(({ FilesPage }) =>
 
 export function App() {
   const benches = useBenches()
+  const connection = useLive()
   if (benches.error) return <Refused error={benches.error} locked={benches.error instanceof Answer && benches.error.problem.status === 401} />
   if (!benches.data) return null
   const first = [...benches.data].sort((a, b) => b.changed.localeCompare(a.changed))[0]
   if (!first) return <NoBench />
   return (
     <Routes>
-      <Route path="/bench/:bench" element={<Shell benches={benches.data} />}>
+      <Route path="/bench/:bench" element={<Shell benches={benches.data} connection={connection} />}>
         <Route path="model" element={<ModelTabs />}>
           <Route index element={<Overview />} />
           <Route path="decks/*" element={<Decks />} />

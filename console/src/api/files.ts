@@ -1,16 +1,22 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { benchPath, request } from './request'
+import { benchPath, inPath, request } from './request'
 import type { Deck, Edited, Files, FileText, PlacesOrder, Problem, Revision, Schema } from './types'
 
-const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${file.split('/').map(encodeURIComponent).join('/')}`
+const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${inPath(file)}`
 
 // The revision is part of each key: what belongs to a bench is asked again when it has changed.
 
 export const useFiles = (bench: string, revision: number) =>
   useQuery({ queryKey: ['files', bench, revision], queryFn: () => request<Files>('GET', `${benchPath(bench)}/files`), placeholderData: (before) => before })
 
+/** How often a file that is shown is looked at: somebody may change it elsewhere. */
+const lookEvery = 3000
+
 export const useFile = (bench: string, file: string | undefined) =>
-  useQuery({ queryKey: ['file', bench, file], queryFn: () => request<FileText>('GET', filePath(bench, 'files', file!)), enabled: file !== undefined })
+  useQuery({
+    queryKey: ['file', bench, file], queryFn: () => request<FileText>('GET', filePath(bench, 'files', file!)), enabled: file !== undefined,
+    refetchInterval: lookEvery, refetchOnWindowFocus: 'always',
+  })
 
 export const useDeck = (bench: string, revision: number, file: string | undefined, from: number) =>
   useQuery({
@@ -26,12 +32,11 @@ export const useRevisions = (bench: string, revision: number) =>
 /** The JSON Schema of the bench file. */
 export const useBenchSchema = () => useQuery({ queryKey: ['schema'], queryFn: () => request<Schema>('GET', '/schema/bench.json'), staleTime: Infinity })
 
-/** What would be wrong if a file had this text; asked for each text that is typed. */
-export const useCheck = (bench: string, file: string, text: string, changed: boolean) =>
+/** What is wrong if a file has this text; asked for each text that is typed. */
+export const useCheck = (bench: string, file: string, text: string) =>
   useQuery({
     queryKey: ['check', bench, file, text],
     queryFn: () => request<{ problems: NonNullable<Problem['problems']>; remarks?: string[]; statement?: string }>('POST', `${benchPath(bench)}/check`, { files: { [file]: text } }),
-    enabled: changed,
     placeholderData: (before) => before,
     gcTime: 0,
   })

@@ -1,42 +1,97 @@
-import { useQueryClient } from '@tanstack/react-query'
+import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { takeRun } from './queries'
 import type { Run } from './types'
 
 export type Connection = 'live' | 'lost' | 'asleep'
 
-/** Keeps what the tab shows as the service says it is: one stream of events, closed while the tab is hidden. */
+/** What the tab that listens to the service tells the others. */
+type Message = { event: 'run'; run: Run } | { event: 'bench' | 'again' | 'who' } | { event: 'connection'; connection: Connection }
+
+/** What belongs to a bench, and is asked again when that has changed. */
+export const ofBenches = ['bench', 'benches', 'files', 'file', 'deck', 'revisions']
+
+function take(queries: QueryClient, message: Message) {
+  if (message.event === 'run') takeRun(queries, message.run)
+  if (message.event === 'bench') for (const kind of ofBenches) void queries.invalidateQueries({ queryKey: [kind] })
+  if (message.event === 'again') void queries.invalidateQueries()
+}
+
+/** Listens to the service, until it is ended; whatever happened while it could not, is asked again. */
+function listen(tell: (message: Message) => void): () => void {
+  const source = new EventSource('/v1/events')
+  let lost = false
+  source.onopen = () => {
+    tell({ event: 'connection', connection: 'live' })
+    if (lost) tell({ event: 'again' })
+    lost = false
+  }
+  source.onerror = () => {
+    lost = true
+    tell({ event: 'connection', connection: 'lost' })
+  }
+  source.addEventListener('run', (event) => tell({ event: 'run', run: JSON.parse(event.data as string) as Run }))
+  source.addEventListener('bench', () => tell({ event: 'bench' }))
+  source.addEventListener('again', () => tell({ event: 'again' }))
+  return () => source.close()
+}
+
+/**
+ * Keeps what the tab shows as the service says it is. Of all visible tabs of a browser one listens and tells the others: a browser has
+ * few connections to one service. Who listens is who holds a lock; a hidden tab gives it back.
+ */
 export function useLive(): Connection {
   const queries = useQueryClient()
   const [connection, setConnection] = useState<Connection>('asleep')
   useEffect(() => {
-    let source: EventSource | undefined
-    const open = () => {
-      source = new EventSource('/v1/events')
-      source.onopen = () => setConnection('live')
-      source.onerror = () => setConnection('lost')
-      source.addEventListener('run', (event) => takeRun(queries, JSON.parse(event.data as string) as Run))
-      source.addEventListener('bench', () => {
-        void queries.invalidateQueries({ queryKey: ['bench'] })
-        void queries.invalidateQueries({ queryKey: ['benches'] })
-      })
-      source.addEventListener('again', () => void queries.invalidateQueries())
+    const others = new BroadcastChannel('ropebench')
+    let known: Connection = 'asleep'
+    let leads = false
+    let end: (() => void) | undefined
+    const hear = (message: Message) => {
+      if (message.event === 'connection') setConnection((known = message.connection))
+      else if (message.event === 'who' && leads) others.postMessage({ event: 'connection', connection: known } satisfies Message)
+      else take(queries, message)
+    }
+    others.onmessage = (event) => hear(event.data as Message)
+    const tell = (message: Message) => {
+      hear(message)
+      others.postMessage(message)
+    }
+    const wake = () => {
+      const waiting = new AbortController()
+      let release: () => void = () => undefined
+      const held = new Promise<void>((done) => (release = done))
+      void navigator.locks
+        .request('ropebench-events', { signal: waiting.signal }, () => {
+          leads = true
+          const close = listen(tell)
+          return held.then(close)
+        })
+        .catch(() => undefined) // it was put to sleep while it waited
+      others.postMessage({ event: 'who' } satisfies Message)
+      end = () => {
+        leads = false
+        waiting.abort()
+        release()
+      }
     }
     const look = () => {
-      if (document.hidden) {
-        source?.close()
-        source = undefined
+      if (document.hidden && end) {
+        end()
+        end = undefined
         setConnection('asleep')
-      } else if (!source) {
-        open()
+      } else if (!document.hidden && !end) {
+        wake()
         void queries.invalidateQueries() // what happened meanwhile
       }
     }
-    open()
+    wake()
     document.addEventListener('visibilitychange', look)
     return () => {
       document.removeEventListener('visibilitychange', look)
-      source?.close()
+      end?.()
+      others.close()
     }
   }, [queries])
   return connection

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { benchPath, request, requestBytes } from './request'
+import { benchPath, inPath, request, requestBytes } from './request'
 import { decodeTable, joinTables, settledRows, type Table } from './table'
 import type { Bench, BenchSummary, EvaluationDetail, Kept, KeptFile, Order, Result, Run } from './types'
 
@@ -70,7 +70,7 @@ export const useKeptText = (run: number, evaluation: number, path: string | unde
 
 /** Where the service keeps a file that an evaluation has left. */
 export const keptPath = (run: number, evaluation: number, path: string) =>
-  `/v1/runs/${run}/evaluations/${evaluation}/files/${path.split('/').map(encodeURIComponent).join('/')}`
+  `/v1/runs/${run}/evaluations/${evaluation}/files/${inPath(path)}`
 
 /**
  * The evaluations of a run by columns, in the order of their numbers. While the run goes on, only what is new is asked:

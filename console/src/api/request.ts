@@ -10,6 +10,9 @@ export class Answer extends Error {
 /** Where the service keeps a bench. */
 export const benchPath = (name: string) => `/v1/benches/${encodeURIComponent(name)}`
 
+/** A path of a file within an address: what has a meaning there, such as #, is written otherwise. */
+export const inPath = (path: string) => path.split('/').map(encodeURIComponent).join('/')
+
 /** Makes a request and reads the JSON of its answer; throws an Answer where the service refuses. */
 export async function request<T>(method: 'GET' | 'POST' | 'PUT', path: string, body?: unknown): Promise<T> {
   const response = await fetch(path, {

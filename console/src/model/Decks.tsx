@@ -1,7 +1,8 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useChangePlaces, useDeck, useFiles } from '../api/files'
+import { inPath } from '../api/request'
 import type { Bench, Deck, NumberPlace, Segment } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
@@ -49,10 +50,14 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
     setChosen(inputs ? undefined : number)
     if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [placeOf(number.line, number)], give_back: true })
   }
+  const leave = () => {
+    if (chosen) document.getElementById(placeId(chosen))?.focus() // back to where one was
+    setChosen(undefined)
+  }
   const last = deck.data ? deck.data.from + deck.data.lines.length - 1 : 0
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 320px' }}>
-      <Panel title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
+      <Panel first title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
         {deck.error && <Trouble error={deck.error} />}
         {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.blanks ? undefined : click} />}
         {deck.data && (from > 1 || last < deck.data.total) && (
@@ -69,7 +74,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
       <div className="d-flex flex-column gap-3">
         {decks.length > 1 && (
           <Panel title="Decks">
-            <Form.Select aria-label="Deck" value={file} onChange={(e) => void navigate(`../decks/${e.target.value}`)}>
+            <Form.Select aria-label="Deck" value={file} onChange={(e) => void navigate(`../decks/${inPath(e.target.value)}`)}>
               {decks.map((name) => (
                 <option key={name}>{name}</option>
               ))}
@@ -79,7 +84,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
         {chosen && deck.data ? (
           <Take
             key={placeId(chosen)} bench={bench} deck={deck.data} chosen={chosen} busy={change.isPending}
-            onTake={(order) => change.mutate({ deck: file, ...order }, { onSuccess: () => setChosen(undefined) })} onCancel={() => setChosen(undefined)}
+            onTake={(order) => change.mutate({ deck: file, ...order }, { onSuccess: leave })} onCancel={leave}
           />
         ) : deck.data && taken(deck.data).length > 0 ? (
           <Taken deck={deck.data} />
@@ -157,16 +162,37 @@ function Taken({ deck }: { deck: Deck }) {
   )
 }
 
+/** Moves the focus among the numbers of a text: all of them are one stop of the tabulator. */
+function walk(event: KeyboardEvent<HTMLElement>) {
+  const steps: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 1, ArrowUp: -1, Home: -Infinity, End: Infinity }
+  const step = steps[event.key]
+  if (step === undefined) return
+  event.preventDefault()
+  const numbers = [...event.currentTarget.querySelectorAll<HTMLButtonElement>('button.number')]
+  const here = numbers.indexOf(document.activeElement as HTMLButtonElement)
+  const lineOf = (button: HTMLButtonElement) => button.parentElement
+  let next = Math.min(numbers.length - 1, Math.max(0, here + step))
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') while (numbers[next + step] && here >= 0 && lineOf(numbers[next]!) === lineOf(numbers[here]!)) next += step
+  for (const number of numbers) number.tabIndex = -1
+  numbers[next]!.tabIndex = 0
+  numbers[next]!.focus()
+}
+
 function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | undefined; onClick: OnClick }) {
+  const first = deck.lines.findIndex((segments) => segments.some((s) => s.value !== undefined))
   return (
-    <div className="deck" role="group" aria-label={deck.path}>
+    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- the arrows walk among the buttons within
+    <div className="deck" role="group" aria-label={`Numbers of ${deck.path}: walk with the arrow keys`} onKeyDown={walk}>
       {deck.lines.map((segments, i) => {
         const line = deck.from + i
         return (
           <div key={line}>
             <i>{line}</i>
             {segments.map((segment, k) => (
-              <Number key={k} segment={segment} line={line} chosen={chosen?.line === line && sameColumn(chosen, segment)} onClick={onClick} />
+              <Number
+                key={k} segment={segment} line={line} chosen={chosen?.line === line && sameColumn(chosen, segment)} onClick={onClick}
+                stop={i === first && k === segments.findIndex((s) => s.value !== undefined)}
+              />
             ))}
             <span className="owner">{segments.flatMap((s) => s.inputs ?? []).join(', ')}</span>
           </div>
@@ -176,13 +202,15 @@ function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | unde
   )
 }
 
-function Number({ segment, line, chosen, onClick }: { segment: Segment; line: number; chosen: boolean; onClick: OnClick }) {
+type NumberProps = { segment: Segment; line: number; chosen: boolean; stop: boolean; onClick: OnClick }
+
+function Number({ segment, line, chosen, stop, onClick }: NumberProps) {
   const { text, value, inputs } = segment
   if (value === undefined || !onClick) return <>{text}</>
   const place = placeOf(line, segment)
   return (
     <button
-      id={placeId(place)} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, ${placeWords(place)}`}
+      id={placeId(place)} tabIndex={stop ? 0 : -1} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, ${placeWords(place)}`}
       onClick={() => onClick({ ...place, text, value }, inputs)}
     >
       {text}

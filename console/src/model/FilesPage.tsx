@@ -1,12 +1,14 @@
-import { useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { useNavigate, useParams } from 'react-router'
 import { useBenchSchema, useCheck, useFile, useFiles, useSaveFile } from '../api/files'
+import { inPath } from '../api/request'
 import type { FileText, Schema } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Remarks } from '../parts/Remarks'
-import { FileProblems, Trouble } from '../parts/Trouble'
+import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
+import { draftOf, keepDraft, type Draft } from './drafts'
 import { TextEditor, type EditorHandle } from './TextEditor'
 
 /** The bench file and its decks, to be changed in the folder, with what is wrong beside the text. */
@@ -23,9 +25,9 @@ export function FilesPage() {
       {text.error && <Trouble error={text.error} />}
       {schema.error && <Trouble error={schema.error} />}
       {text.data && schema.data && (
-        <Editor key={`${file}:${text.data.digest}`} bench={bench.name} file={text.data} schema={file === files.data?.file ? schema.data : undefined}>
+        <Editor key={file} bench={bench.name} file={text.data} schema={file === files.data?.file ? schema.data : undefined}>
           <Panel title="Files" aside={bench.folder}>
-            <Form.Select aria-label="File" value={file} onChange={(e) => void navigate(`../files/${e.target.value}`)}>
+            <Form.Select aria-label="File" value={file} onChange={(e) => void navigate(`../files/${inPath(e.target.value)}`)}>
               {files.data?.files.map((f) => (
                 <option key={f.path} value={f.path} disabled={!f.text}>
                   {f.path}
@@ -41,23 +43,48 @@ export function FilesPage() {
 }
 
 function Editor({ bench, file, schema, children }: { bench: string; file: FileText; schema: Schema | undefined; children: React.ReactNode }) {
-  const [text, setText] = useState(file.text)
+  const [draft, setDraft] = useState(() => draftOf(bench, file.path))
   const editor = useRef<EditorHandle>(null)
-  const changed = text !== file.text
-  const check = useCheck(bench, file.path, text, changed)
+  const text = draft?.text ?? file.text
+  const check = useCheck(bench, file.path, text)
   const save = useSaveFile(bench, file.path)
-  const problems = useMemo(() => (changed ? (check.data?.problems ?? []) : []), [changed, check.data])
+  const problems = useMemo(() => check.data?.problems ?? [], [check.data])
   const own = useMemo(() => problems.filter((p) => p.file === file.path), [problems, file.path])
+  const overtaken = draft !== undefined && draft.digest !== file.digest
+  const keep = (next: Draft | undefined) => {
+    keepDraft(bench, file.path, next)
+    setDraft(next)
+  }
+  const type = (typed: string) => keep(typed === file.text ? undefined : { text: typed, digest: draft?.digest ?? file.digest })
+  const anew = () => {
+    keep(undefined)
+    editor.current?.replace(file.text)
+  }
+  useEffect(() => {
+    if (!draft) editor.current?.replace(file.text) // it has changed in its folder, and nothing of one's own is lost
+  }, [draft, file.text])
   return (
     <>
-      <Panel title={file.path} aside={changed ? 'changed, not saved' : 'as it stands in its folder'}>
-        <TextEditor label={file.path} text={file.text} schema={schema} problems={own} onChange={setText} handle={editor} />
+      <Panel first title={file.path} aside={draft ? 'changed, not saved; kept in this tab' : 'as it stands in its folder'}>
+        <TextEditor label={file.path} text={text} schema={schema} problems={own} onChange={type} handle={editor} />
       </Panel>
       <div className="d-flex flex-column gap-3">
         {children}
-        <Panel title="Check" aside={changed ? 'of the text as it is typed' : undefined}>
-          {!changed && <p className="muted mb-2">Change the text, and what is wrong with it is said here at once.</p>}
-          {changed && check.error && <Trouble error={check.error} />}
+        {overtaken && (
+          <Panel title="The file has changed in its folder">
+            <p className="mb-2">Somebody has changed it since you began to type. Your text is still here.</p>
+            <div className="d-flex gap-2">
+              <Button variant="outline" onClick={anew}>
+                Load it anew, drop mine
+              </Button>
+              <Button variant="outline" onClick={() => keep({ text, digest: file.digest })}>
+                Go on with mine
+              </Button>
+            </div>
+          </Panel>
+        )}
+        <Panel title="Check" aside={draft ? 'of the text as it is typed' : 'of the file as it stands'}>
+          {check.error && <Trouble error={check.error} />}
           {problems.length > 0 && (
             <ul className="problems">
               {problems.map((p) => (
@@ -67,7 +94,7 @@ function Editor({ bench, file, schema, children }: { bench: string; file: FileTe
               ))}
             </ul>
           )}
-          {changed && check.data?.statement && problems.length === 0 && (
+          {check.data?.statement && problems.length === 0 && (
             <>
               <p className="mb-2">
                 <span className="tag">no mistakes</span>
@@ -77,15 +104,14 @@ function Editor({ bench, file, schema, children }: { bench: string; file: FileTe
             </>
           )}
           <div className="d-flex gap-2 mt-2">
-            <Button disabled={!changed || save.isPending} onClick={() => save.mutate({ text, digest: file.digest })}>
+            <Button disabled={!draft || overtaken || save.isPending} onClick={() => save.mutate({ text, digest: file.digest }, { onSuccess: () => keep(undefined) })}>
               {problems.length > 0 ? 'Save all the same' : 'Save'}
             </Button>
-            <Button variant="outline" disabled={!changed} onClick={() => editor.current?.replace(file.text)}>
+            <Button variant="outline" disabled={!draft} onClick={anew}>
               Undo all
             </Button>
           </div>
           {save.error && <Trouble error={save.error} />}
-          {save.data?.problems && <FileProblems problems={save.data.problems} />}
         </Panel>
       </div>
     </>

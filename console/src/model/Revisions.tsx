@@ -10,7 +10,7 @@ export function Revisions() {
   const runsOf = (number: number) => runs.filter((r) => r.revision === number).length
   return (
     <main>
-      <Panel title="Revisions" aside="the content of the bench at a moment, never changed afterwards">
+      <Panel first title="Revisions" aside="the content of the bench at a moment, never changed afterwards">
         {revisions.error && <Trouble error={revisions.error} />}
         <table className="plain">
           <thead>

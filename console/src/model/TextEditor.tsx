@@ -24,7 +24,7 @@ export interface EditorHandle {
 const colours = HighlightStyle.define([
   { tag: [tags.definition(tags.propertyName), tags.propertyName], color: 'var(--teal)' },
   { tag: [tags.string, tags.special(tags.string)], color: 'var(--plum)' },
-  { tag: [tags.comment, tags.separator, tags.punctuation, tags.squareBracket, tags.brace], color: 'var(--slate)' },
+  { tag: [tags.comment, tags.separator, tags.punctuation, tags.squareBracket, tags.brace], color: 'var(--muted)' },
 ])
 
 const look = EditorView.theme({
@@ -33,7 +33,7 @@ const look = EditorView.theme({
   '.cm-scroller': { font: 'inherit' },
   '.cm-content': { caretColor: 'var(--ink)' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
-  '.cm-gutters': { backgroundColor: 'transparent', color: 'var(--slate)', borderRight: '1px solid var(--line)' },
+  '.cm-gutters': { backgroundColor: 'transparent', color: 'var(--muted)', borderRight: '1px solid var(--line)' },
   '.cm-activeLine': { backgroundColor: 'color-mix(in srgb, var(--teal-soft) 40%, transparent)' },
   '&.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'var(--teal-soft)' },
   '.cm-lintRange-error': { backgroundImage: 'none', textDecoration: 'underline wavy var(--ochre)' },
@@ -41,7 +41,7 @@ const look = EditorView.theme({
   '.cm-diagnostic-error': { borderLeftColor: 'var(--ochre)' },
   '.cm-tooltip': { backgroundColor: 'var(--panel)', color: 'var(--ink)', border: '1px solid var(--line)', borderRadius: '6px' },
   '.cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]': { backgroundColor: 'var(--teal-soft)', color: 'var(--ink)' },
-  '.cm-completionDetail': { color: 'var(--slate)', fontStyle: 'normal', fontFamily: 'var(--bs-body-font-family)' },
+  '.cm-completionDetail': { color: 'var(--muted)', fontStyle: 'normal', fontFamily: 'var(--bs-body-font-family)' },
 })
 
 /** Completes keys and words of a bench file, from its schema and from the names that the file gives. */
@@ -79,7 +79,7 @@ export function TextEditor({ label, text, schema, problems, onChange, handle }: 
         doc: begun.current,
         extensions: [
           lineNumbers(), lintGutter(), history(), drawSelection(), highlightActiveLine(), bracketMatching(), indentUnit.of('  '),
-          syntaxHighlighting(colours), look, language, EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+          syntaxHighlighting(colours), look, language, EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false', tabindex: '0' }),
           keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, indentWithTab]),
           EditorView.updateListener.of((update) => {
             if (!update.docChanged) return
@@ -98,7 +98,10 @@ export function TextEditor({ label, text, schema, problems, onChange, handle }: 
       view.current!.dispatch({ selection: { anchor: from, head: to }, effects: EditorView.scrollIntoView(from, { y: 'center' }) })
       view.current!.focus()
     },
-    replace: (whole) => view.current!.dispatch({ changes: { from: 0, to: view.current!.state.doc.length, insert: whole } }),
+    replace: (whole) => {
+      const doc = view.current!.state.doc
+      if (doc.toString() !== whole) view.current!.dispatch({ changes: { from: 0, to: doc.length, insert: whole } })
+    },
   }))
   useEffect(() => {
     const editor = view.current!

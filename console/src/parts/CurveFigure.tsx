@@ -21,18 +21,9 @@ export function farthestApart(curve: Curve, other: Curve): { i: number; above: b
   return best
 }
 
-const samePeak = 0.02 // a requirement is on the peak of a curve if its value is as near to it, as a share of it
-
-/** The upper limits that apply to a curve: those of requirements on the curve itself, or on its peak. */
-export function limitsOf(output: Output, requirements: Requirement[], detail?: EvaluationDetail): Requirement[] {
-  const peak = Math.max(...(detail?.curves[output.name]?.y ?? []))
-  return requirements.filter((q) => {
-    if (q.kind !== 'at_most') return false
-    const value = detail?.requirements[q.id]?.value
-    const isPeak = q.unit !== undefined && q.unit === output.unit && value !== undefined && Math.abs(value - peak) <= samePeak * Math.abs(peak)
-    return q.of === output.name || isPeak
-  })
-}
+/** The limits that are drawn on a curve: the bench says which. */
+export const limitsOf = (output: Output, requirements: Requirement[]): { at: number; words: string }[] =>
+  requirements.filter((q) => q.on === output.name).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` })))
 
 /** The range of the values with room for limits and names. */
 function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
@@ -43,7 +34,7 @@ function room(curves: (Curve | undefined)[], limits: number[]): [number, number]
   return [low - pad / 2, high + pad]
 }
 
-/** A curve of one design over that of the nominal, with the limits of requirements in the same unit that name its peak. */
+/** A curve of one design over that of the nominal, with the limits that are drawn on it. */
 export function CurveFigure({ output, design, designName = 'this design', nominal, requirements, height = 230 }: Props) {
   const before = nominal?.curves[output.name]
   const after = design?.curves[output.name]
@@ -53,10 +44,7 @@ export function CurveFigure({ output, design, designName = 'this design', nomina
     if (after) all.push({ name: designName, ...after, colour: 'teal', width: 2.2, nameAt: before && farthestApart(after, before) })
     return all
   }, [before, after, designName])
-  const limits = useMemo(
-    () => limitsOf(output, requirements, design ?? nominal).map((q) => ({ at: q.limits[0]!, words: `${q.id}: ${q.limit}` })),
-    [output, requirements, design, nominal],
-  )
+  const limits = useMemo(() => limitsOf(output, requirements), [output, requirements])
   const name = output.label ?? output.name
   return (
     <Lines

@@ -1,6 +1,6 @@
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable, type SortingState } from '@tanstack/react-table'
 import { useMemo, useState } from 'react'
-import { Button } from 'react-bootstrap'
+import { Button, Form } from 'react-bootstrap'
 import { select, toggle, useSelection } from '../api/selection'
 import { cellOf, columnOf, inputsOf, markOf, sortedRows, valuesOf, type MarkKind, type Table } from '../api/table'
 import { show } from '../words'
@@ -67,11 +67,19 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
               const number = numbers[row.original]!
               return (
                 <tr
-                  key={row.id} className={`link ${selected.has(number) ? 'chosen' : ''}`} aria-selected={selected.has(number)} title={evaluations.reasons[number]}
+                  key={row.id} className={`link ${selected.has(number) ? 'chosen' : ''}`} title={evaluations.reasons[number]}
                   onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(run, number) : select(run, selected.has(number) && selected.size === 1 ? [] : [number]))}
                 >
                   {row.getVisibleCells().map((cell) => (
-                    <td key={cell.id}>{flexRender(cell.column.columnDef.cell, cell.getContext())}</td>
+                    <td key={cell.id}>
+                      {cell.column.id === 'evaluation' ? (
+                        <button className="plain-link" aria-pressed={selected.has(number)} aria-label={`select evaluation ${number}`}>
+                          {show(number)}
+                        </button>
+                      ) : (
+                        flexRender(cell.column.columnDef.cell, cell.getContext())
+                      )}
+                    </td>
                   ))}
                 </tr>
               )
@@ -86,6 +94,14 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
         <Button size="sm" variant="outline" disabled={first + pageSize >= rows.length} onClick={() => setPage(first / pageSize + 1)}>
           Next
         </Button>
+        {rows.length > pageSize && (
+          <Form.Control
+            key={first} size="sm" inputMode="numeric" style={{ width: 72 }} aria-label="Page" defaultValue={first / pageSize + 1}
+            onKeyDown={(e) => e.key === 'Enter' && setPage(Math.max(0, (Number.parseInt(e.currentTarget.value) || 1) - 1))}
+            onBlur={(e) => setPage(Math.max(0, (Number.parseInt(e.currentTarget.value) || 1) - 1))}
+          />
+        )}
+        {rows.length > pageSize && <span className="muted">of {Math.ceil(rows.length / pageSize).toLocaleString('en')} pages;</span>}
         <span className="muted">
           {rows.length === 0 ? 'none yet' : `${first + 1} to ${Math.min(rows.length, first + pageSize)} of ${rows.length.toLocaleString('en')}`}
           {selected.size > 0 && `, ${selected.size.toLocaleString('en')} selected`}; all digits: <code>ropebench table {run} --csv</code>

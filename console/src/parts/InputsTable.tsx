@@ -12,7 +12,7 @@ export function InputsTable({ inputs, design, ends, name }: { inputs: Input[]; d
           <th>input</th>
           <th>nominal</th>
           <th>{name}</th>
-          <th className="left">&nbsp;</th>
+          <th className="left">change</th>
         </tr>
       </thead>
       <tbody>

@@ -1,13 +1,16 @@
 import type { CSSProperties, ReactNode } from 'react'
 
-/** A part of a page with its heading; the aside stands in slate behind it. */
-export function Panel({ title, aside, style, children }: { title?: string; aside?: ReactNode; style?: CSSProperties; children: ReactNode }) {
+type Props = { title?: string; aside?: ReactNode; first?: boolean; style?: CSSProperties; children: ReactNode }
+
+/** A part of a page with its heading, the first one or not; the aside stands in slate behind it. */
+export function Panel({ title, aside, first, style, children }: Props) {
+  const Heading = first ? 'h1' : 'h2'
   return (
     <section className="panel" style={style}>
       {title && (
-        <h2>
+        <Heading className="panel-title">
           {title} {aside && <span className="unit">{aside}</span>}
-        </h2>
+        </Heading>
       )}
       {children}
     </section>

@@ -2,6 +2,7 @@ import { useState, type SyntheticEvent } from 'react'
 import { Button, Form, Modal } from 'react-bootstrap'
 import { useStartRun } from '../api/queries'
 import type { Bench, Input, Run } from '../api/types'
+import { heldMistake, orderOf, startWords, wholeMistake } from './holding'
 import { Trouble } from './Trouble'
 
 type Props = { bench: Bench; study?: string; onClose: () => void; onStarted: (run: Run) => void }
@@ -15,13 +16,15 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
   const [held, setHeld] = useState<Record<string, string>>({})
   const start = useStartRun(bench.name)
   const varied = bench.inputs.filter((i) => i.varied)
+  const mistakes = {
+    seed: wholeMistake(seed, 'seed'), evaluations: wholeMistake(evaluations, 'evaluations'), held: Object.fromEntries(varied.map((i) => [i.name, heldMistake(i, held[i.name] ?? '')])),
+  }
+  const wrong = [mistakes.seed, mistakes.evaluations, ...Object.values(mistakes.held)].some((mistake) => mistake !== undefined)
+  const chosen = bench.studies.find((s) => s.name === name)
+  const order = wrong ? undefined : orderOf(bench, name, { seed, evaluations, held })
   const submit = (event: SyntheticEvent) => {
     event.preventDefault()
-    const hold = Object.fromEntries(Object.entries(held).filter(([, text]) => text !== '').map(([input, text]) => [input, isWord(bench, input) ? text : Number(text)]))
-    start.mutate(
-      { study: name, hold, ...(seed === '' ? {} : { seed: Number(seed) }), ...(evaluations === '' ? {} : { evaluations: Number(evaluations) }) },
-      { onSuccess: onStarted },
-    )
+    if (order && !start.isPending) start.mutate(order, { onSuccess: onStarted })
   }
   return (
     <Modal show onHide={onClose} aria-labelledby="start-study">
@@ -45,11 +48,13 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
           <div className="d-flex gap-3 mb-3">
             <Form.Group controlId="seed">
               <Form.Label>Seed</Form.Label>
-              <Form.Control type="number" min={0} step={1} value={seed} placeholder="the study's" onChange={(e) => setSeed(e.target.value)} />
+              <Form.Control inputMode="numeric" value={seed} placeholder="the study's" isInvalid={mistakes.seed !== undefined} onChange={(e) => setSeed(e.target.value)} />
+              <Form.Control.Feedback type="invalid">{mistakes.seed}</Form.Control.Feedback>
             </Form.Group>
             <Form.Group controlId="evaluations">
               <Form.Label>Evaluations</Form.Label>
-              <Form.Control type="number" min={1} step={1} value={evaluations} placeholder="the study's" onChange={(e) => setEvaluations(e.target.value)} />
+              <Form.Control inputMode="numeric" value={evaluations} placeholder="the study's" isInvalid={mistakes.evaluations !== undefined} onChange={(e) => setEvaluations(e.target.value)} />
+              <Form.Control.Feedback type="invalid">{mistakes.evaluations}</Form.Control.Feedback>
             </Form.Group>
           </div>
           <h2>
@@ -60,17 +65,18 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
               <Form.Label className="mb-0" style={{ flex: '0 0 150px' }}>
                 {input.name}
               </Form.Label>
-              <HeldValue input={input} value={held[input.name] ?? ''} onChange={(text) => setHeld({ ...held, [input.name]: text })} />
-              <span className="muted">{input.says}</span>
+              <HeldValue input={input} value={held[input.name] ?? ''} wrong={mistakes.held[input.name] !== undefined} onChange={(text) => setHeld({ ...held, [input.name]: text })} />
+              <span className={mistakes.held[input.name] ? 'attention' : 'muted'}>{mistakes.held[input.name] ?? input.says}</span>
             </Form.Group>
           ))}
+          {chosen && order && <p className="note calm">{startWords(chosen, bench, order)}</p>}
           {start.error && <Trouble error={start.error} />}
         </Modal.Body>
         <Modal.Footer>
           <Button variant="outline" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" disabled={start.isPending || name === ''}>
+          <Button type="submit" disabled={start.isPending || name === '' || wrong}>
             Start
           </Button>
         </Modal.Footer>
@@ -79,10 +85,8 @@ export function StartStudy({ bench, study, onClose, onStarted }: Props) {
   )
 }
 
-const isWord = (bench: Bench, name: string) => bench.inputs.find((i) => i.name === name)?.choices?.words !== undefined
-
 /** Asks for the value at which an input is held: one of its words, or a number. */
-function HeldValue({ input, value, onChange }: { input: Input; value: string; onChange: (text: string) => void }) {
+function HeldValue({ input, value, wrong, onChange }: { input: Input; value: string; wrong: boolean; onChange: (text: string) => void }) {
   if (input.choices?.words)
     return (
       <Form.Select size="sm" style={{ width: 150 }} value={value} onChange={(e) => onChange(e.target.value)}>
@@ -93,6 +97,6 @@ function HeldValue({ input, value, onChange }: { input: Input; value: string; on
       </Form.Select>
     )
   return (
-    <Form.Control type="number" step="any" size="sm" style={{ width: 110 }} value={value} placeholder={String(input.nominal)} onChange={(e) => onChange(e.target.value)} />
+    <Form.Control inputMode="decimal" size="sm" style={{ width: 110 }} value={value} placeholder={String(input.nominal)} isInvalid={wrong} onChange={(e) => onChange(e.target.value)} />
   )
 }

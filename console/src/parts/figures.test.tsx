@@ -1,7 +1,7 @@
 import { render, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { columnOf } from '../api/table'
-import type { EvaluationDetail, Input, Output, Requirement } from '../api/types'
+import type { Input, Output, Requirement } from '../api/types'
 import { tableOf } from '../test.table'
 import { bestSoFar, evaluationRange, scope } from './ConvergenceFigure'
 import { farthestApart, limitsOf } from './CurveFigure'
@@ -69,16 +69,12 @@ describe('the name of a curve', () => {
 })
 
 describe('the limits drawn with a curve', () => {
-  const limit = (id: string, of: string, unit = 'g'): Requirement => ({ id, says: '', of, unit, limit: '', kind: 'at_most', limits: [2.5], decisive: true })
-  const decel: Output = { name: 'decel', kind: 'curve', says: '', unit: 'g' }
-  const detail = {
-    curves: { decel: { x: [0, 1, 2], y: [0, 2.6, 1] } },
-    requirements: { R1: { verdict: 'missed', value: 2.599 }, R2: { verdict: 'met', value: 1.1 }, R3: { verdict: 'met', value: 2.6 } },
-  } as unknown as EvaluationDetail
-  it('are those on the curve and on its peak, not any in the same unit', () => {
-    const all = [limit('R1', 'peak_g'), limit('R2', 'mean_g'), limit('R3', 'sway', 'mm'), limit('R4', 'decel')]
-    expect(limitsOf(decel, all, detail).map((q) => q.id)).toEqual(['R1', 'R4'])
-    expect(limitsOf(decel, all).map((q) => q.id)).toEqual(['R4'])
+  it('are those of which the bench says so, both ends of an interval', () => {
+    const limit = (id: string, on: string | undefined, limits: number[]): Requirement => ({ id, says: '', of: 'peak_g', unit: 'g', limit: `limit of ${id}`, kind: 'at_most', limits, decisive: true, ...(on ? { on } : {}) })
+    const decel: Output = { name: 'decel', kind: 'curve', says: '', unit: 'g' }
+    expect(limitsOf(decel, [limit('R1', 'decel', [2.5]), limit('R2', undefined, [1]), limit('R3', 'sway', [3]), limit('R4', 'decel', [-1, 4])])).toEqual([
+      { at: 2.5, words: 'R1: limit of R1' }, { at: -1, words: 'R4: limit of R4' }, { at: 4, words: 'R4: limit of R4' },
+    ])
   })
 })
 

@@ -7,7 +7,7 @@ export function Decide() {
   const best = runs.find((r) => isStudy(r) && r.headline)
   return (
     <main>
-      <Panel title="Decide">
+      <Panel first title="Decide">
         <p className="empty">
           Here designs will stand side by side: what each costs, what each gives up, and what happens if one number is changed. Until then the
           terminal sorts the designs of a run, and evaluates what you would like to change:

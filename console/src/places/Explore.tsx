@@ -9,7 +9,7 @@ export function Explore() {
   const study = bench.studies.find((s) => s.kind === 'sample')
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1fr)' }}>
-      <Panel title="Explore">
+      <Panel first title="Explore">
         <p className="empty">
           Here samples of the design space, the inputs that matter, and fitted surfaces will be drawn. Until then the terminal takes samples and
           shows their points:

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Button } from 'react-bootstrap'
-import { useNavigate, useParams } from 'react-router'
+import { Link, useNavigate, useParams } from 'react-router'
 import { useControlRun, useEvaluation, useResult, useRun, useTable } from '../api/queries'
 import { inputsOf, valuesOf, type Table } from '../api/table'
 import type { Bench, EvaluationDetail, Headline, Result, Run } from '../api/types'
@@ -17,7 +17,7 @@ import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
 import { atWork, runName, show, span } from '../words'
-import { isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
+import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
 export function Improve() {
@@ -46,13 +46,15 @@ export function Improve() {
         <Runs bench={bench} runs={studies} chosen={chosen} onChoose={open} />
       </Panel>
       {run.error && <Trouble error={run.error} />}
-      {run.data ? (
+      {run.data && foreign(run.data, bench, 'study') ? (
+        <Trouble error={new Error(foreign(run.data, bench, 'study'))} />
+      ) : run.data ? (
         <RunView key={run.data.run} bench={bench} run={run.data} nominal={nominalRun(bench, runs)} />
       ) : (
         chosen === undefined && (
-          <Panel style={{ gridColumn: '2 / 4' }}>
+          <Panel first title="No run yet" style={{ gridColumn: '2 / 4' }}>
             <p className="empty mb-0">
-              No run yet. A study asks a question of the model: what does the space look like, or which design is best? Start one, and watch it here.
+              A study asks a question of the model: what does the space look like, or which design is best? Start one, and watch it here.
             </p>
           </Panel>
         )
@@ -79,9 +81,9 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
         {runs.map((run) => (
           <tr key={run.run} className={`link ${run.run === chosen ? 'chosen' : ''}`} onClick={() => onChoose(run.run)}>
             <td className="wrap">
-              <a href={`/bench/${encodeURIComponent(bench.name)}/improve/${run.run}`} onClick={(e) => e.preventDefault()}>
-                {run.run}
-              </a>{' '}
+              <Link to={`/bench/${encodeURIComponent(bench.name)}/improve/${run.run}`} aria-current={run.run === chosen ? 'page' : undefined} onClick={(e) => e.stopPropagation()}>
+                run {run.run}
+              </Link>{' '}
               {runName(run)}
             </td>
             <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations} points`}</td>
@@ -150,14 +152,15 @@ type BestProps = { bench: Bench; run: Run; best: NonNullable<Result['best']>; en
 
 function BestDesign({ bench, run, best, ends, nominal }: BestProps) {
   const evaluation = useEvaluation(run.run, best.evaluation)
-  const curve = bench.outputs.find((o) => o.kind === 'curve')
+  const curves = bench.outputs.filter((o) => o.kind === 'curve')
   return (
     <div className="d-flex flex-column gap-3">
-      {evaluation.data && curve && (
-        <Panel title={`${curve.label ?? curve.name} over ${curve.x}`}>
-          <CurveFigure output={curve} design={evaluation.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={nominal} requirements={bench.requirements} />
-        </Panel>
-      )}
+      {evaluation.data &&
+        curves.map((curve) => (
+          <Panel key={curve.name} title={`${curve.label ?? curve.name} over ${curve.x}`}>
+            <CurveFigure output={curve} design={evaluation.data} designName={atWork(run) ? 'best so far' : 'best'} nominal={nominal} requirements={bench.requirements} />
+          </Panel>
+        ))}
       <Panel title="Inputs at the best design">
         <InputsTable inputs={bench.inputs} design={best.inputs} ends={ends} name="best" />
       </Panel>
@@ -195,7 +198,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
               </div>
             )}
             <span>
-              {run.evaluations.toLocaleString('en')} {run.budget > 0 ? `of ${run.budget.toLocaleString('en')}` : 'evaluations, until its time is used up'}
+              {run.evaluations.toLocaleString('en')} {run.budget === 0 ? 'evaluations, until its time is used up' : run.evaluations <= run.budget ? `of ${run.budget.toLocaleString('en')}` : 'evaluations'}
             </span>
             <span className="muted">{counts(run)}</span>
           </div>

@@ -1,5 +1,6 @@
-import { Button } from 'react-bootstrap'
-import { useNavigate, useParams } from 'react-router'
+import { useState } from 'react'
+import { Button, Form } from 'react-bootstrap'
+import { Link, useNavigate, useParams } from 'react-router'
 import { useEvaluation, useResult, useRun, useStartRun } from '../api/queries'
 import type { Bench, Result, Run } from '../api/types'
 import { CurveFigure } from '../parts/CurveFigure'
@@ -9,7 +10,7 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
 import { atWork, change, runName, show, summary } from '../words'
-import { isStudy, studyOf, useOwnBench, usePlace } from './place'
+import { foreign, isStudy, studyOf, useOwnBench, usePlace } from './place'
 
 /** Prove: the verdicts and margins of a verified design, before and after. */
 export function Prove() {
@@ -22,7 +23,7 @@ export function Prove() {
   const open = (id: number) => void navigate(`/bench/${encodeURIComponent(bench.name)}/prove/${id}`)
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 380px' }}>
-      {run.data ? <Verification bench={bench} run={run.data} runs={runs} onStarted={open} /> : <NothingYet bench={bench} runs={runs} onStarted={open} />}
+      {run.data && foreign(run.data, bench, 'verify') ? <Trouble error={new Error(foreign(run.data, bench, 'verify'))} /> : run.data ? <Verification bench={bench} run={run.data} runs={runs} onStarted={open} /> : <NothingYet bench={bench} runs={runs} onStarted={open} />}
       {run.error && <Trouble error={run.error} />}
       {verifications.length > 1 && (
         <Panel title="All verifications" style={{ gridColumn: '1 / 3' }}>
@@ -31,7 +32,10 @@ export function Prove() {
               {verifications.map((v) => (
                 <tr key={v.run} className={`link ${v.run === chosen ? 'chosen' : ''}`} onClick={() => open(v.run)}>
                   <td>
-                    run {v.run}: candidate of {runName(v)}
+                    <Link to={`/bench/${encodeURIComponent(bench.name)}/prove/${v.run}`} aria-current={v.run === chosen ? 'page' : undefined} onClick={(e) => e.stopPropagation()}>
+                      run {v.run}
+                    </Link>
+                    : candidate of {runName(v)}
                   </td>
                   <td>revision {v.revision}</td>
                   <td className="left">{v.headline ? (v.headline.feasible ? 'every requirement is met' : 'requirements are missed') : v.state}</td>
@@ -47,22 +51,48 @@ export function Prove() {
 
 type Started = { onStarted: (id: number) => void }
 
-function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & Started) {
-  const best = runs.find((r) => isStudy(r) && r.headline && !atWork(r))
+/** Runs of studies with a best design, newest first. */
+const withBest = (runs: Run[]) => runs.filter((r) => isStudy(r) && r.headline && !atWork(r))
+
+/** Asks whose best design is verified: by default that of the newest run. */
+function VerifyBest({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & Started) {
+  const candidates = withBest(runs)
+  const [chosen, setChosen] = useState<number>()
   const start = useStartRun(bench.name)
+  const run = candidates.find((r) => r.run === chosen) ?? candidates[0]
+  if (!run) return null
   return (
-    <Panel title="Nothing verified yet" style={{ gridColumn: '1 / 3' }}>
+    <div>
+      <div className="d-flex gap-2">
+        {candidates.length > 1 && (
+          <Form.Select aria-label="Run whose best design is verified" style={{ width: 'auto' }} value={run.run} onChange={(e) => setChosen(Number(e.target.value))}>
+            {candidates.map((r) => (
+              <option key={r.run} value={r.run}>
+                run {r.run}: {runName(r)}
+                {r.headline!.objective === undefined ? '' : `, ${show(r.headline!.objective)}`}
+                {r.headline!.feasible ? '' : ', not feasible'}
+              </option>
+            ))}
+          </Form.Select>
+        )}
+        <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: run.run, evaluation: run.headline!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
+          Verify the best of run {run.run}
+        </Button>
+      </div>
+      {start.error && <Trouble error={start.error} />}
+    </div>
+  )
+}
+
+function NothingYet({ bench, runs, onStarted }: { bench: Bench; runs: Run[] } & Started) {
+  return (
+    <Panel first title="Nothing verified yet" style={{ gridColumn: '1 / 3' }}>
       <p className="empty">
         A verification evaluates a candidate afresh on the real solver and on the bench as it is now, and gives a verdict and a margin for each
-        requirement. {best ? 'Take the best design of the newest run, or another from the terminal with ' : 'First look for a good design in Improve; then verify it here or with '}
+        requirement. {withBest(runs).length > 0 ? 'Take the best design of a run, or another from the terminal with ' : 'First look for a good design in Improve; then verify it here or with '}
         <code>ropebench verify RUN</code>.
       </p>
-      {best && (
-        <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: best.run, evaluation: best.headline!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
-          Verify the best of run {best.run}
-        </Button>
-      )}
-      {start.error && <Trouble error={start.error} />}
+      <VerifyBest bench={bench} runs={runs} onStarted={onStarted} />
     </Panel>
   )
 }
@@ -84,11 +114,11 @@ function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; r
           <Panel title="Requirements" aside="least margin first">
             <RequirementsTable requirements={bench.requirements} judged={found.best.requirements} nominal={found.nominal?.requirements} name="candidate" leastMarginFirst />
           </Panel>
-          {curves[0] && (
-            <Panel title={`${curves[0].label ?? curves[0].name} over ${curves[0].x}`}>
-              <CurveFigure output={curves[0]} design={candidate.data} designName="candidate" nominal={nominal.data} requirements={bench.requirements} height={250} />
+          {curves.map((curve) => (
+            <Panel key={curve.name} title={`${curve.label ?? curve.name} over ${curve.x}`}>
+              <CurveFigure output={curve} design={candidate.data} designName="candidate" nominal={nominal.data} requirements={bench.requirements} height={250} />
             </Panel>
-          )}
+          ))}
           <Panel title="Inputs, before and after">
             <InputsTable inputs={bench.inputs} design={found.best.inputs} ends={found.at_ends} name="candidate" />
           </Panel>
@@ -101,9 +131,7 @@ function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; r
 
 function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; found?: Result; runs: Run[] } & Started) {
   const start = useStartRun(bench.name)
-  const newest = runs.find((r) => isStudy(r) && r.headline && !atWork(r))
   const of = run.question.of
-  const another = newest?.headline && (newest.run !== of?.run || newest.headline.evaluation !== of.evaluation) ? newest : undefined
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
       <div className="d-flex align-items-center gap-3">
@@ -133,11 +161,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
         <Button variant="outline" disabled={start.isPending || atWork(run)} onClick={() => start.mutate({ study: 'verify', of, design: of ? undefined : run.question.design, repeats: 3 }, { onSuccess: (r) => onStarted(r.run) })}>
           Repeat 3 times
         </Button>
-        {another && (
-          <Button disabled={start.isPending} onClick={() => start.mutate({ study: 'verify', of: { run: another.run, evaluation: another.headline!.evaluation } }, { onSuccess: (r) => onStarted(r.run) })}>
-            Verify the best of run {another.run}
-          </Button>
-        )}
+        <VerifyBest bench={bench} runs={runs} onStarted={onStarted} />
       </div>
     </Panel>
   )
@@ -165,7 +189,7 @@ function Moved({ bench, found, objective }: { bench: Bench; found: Result; objec
               <th>value</th>
               <th>nominal</th>
               <th>candidate</th>
-              <th />
+              <th>change</th>
             </tr>
           </thead>
           <tbody>

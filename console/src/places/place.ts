@@ -29,3 +29,12 @@ export const objectiveAt = (study: Study | undefined, design: Design | undefined
 /** The unit of a value of the bench. */
 export const unitOf = (bench: Bench, name: string | undefined): string | undefined =>
   bench.outputs.find((o) => o.name === name)?.unit ?? bench.inputs.find((i) => i.name === name)?.unit
+
+/** Why a run that an address names is not for a place; undefined where it is. */
+export function foreign(run: Run, bench: Bench, place: 'study' | 'verify'): string | undefined {
+  if (run.bench !== bench.name) return `Run ${run.run} is of the bench ${run.bench}, not of ${bench.name}: choose that bench above to see it.`
+  const verifies = run.question.kind === 'verify'
+  if (place === 'verify' && !verifies) return `Run ${run.run} is no verification: look at it in ${isStudy(run) ? 'Improve' : 'Model'}.`
+  if (place === 'study' && !isStudy(run)) return `Run ${run.run} is no study: look at it in ${verifies ? 'Prove' : 'Model'}.`
+  return undefined
+}

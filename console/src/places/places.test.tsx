@@ -127,7 +127,7 @@ describe('Model', () => {
 describe('Improve', () => {
   it('says what to do where there is no run', () => {
     show('improve', [])
-    expect(text()).toContain('No run yet.')
+    expect(text()).toContain('No run yet')
     expect(screen.getByText('Start a study')).toBeTruthy()
   })
   it('shows the newest search first, with its answer beside the nominal', async () => {

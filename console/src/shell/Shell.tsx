@@ -1,6 +1,6 @@
 import { Dropdown } from 'react-bootstrap'
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router'
-import { useLive, type Connection } from '../api/live'
+import type { Connection } from '../api/live'
 import { useBench, useRuns } from '../api/queries'
 import type { Bench, BenchSummary, Run } from '../api/types'
 import { Hatching } from '../parts/MarginBar'
@@ -15,12 +15,11 @@ export type Place = { bench: Bench; runs: Run[] }
 const places = ['model', 'explore', 'improve', 'decide', 'prove'] as const
 
 /** The frame of every page: which bench, the five places as knots of a rope, and whether the page is live. */
-export function Shell({ benches }: { benches: BenchSummary[] }) {
+export function Shell({ benches, connection }: { benches: BenchSummary[]; connection: Connection }) {
   const name = useParams().bench ?? ''
   const { pathname } = useLocation()
   const bench = useBench(name)
   const runs = useRuns(name)
-  const connection = useLive()
   const done = bench.data && runs.data ? placesDone(runs.data) : new Set<string>()
   return (
     <>
@@ -69,7 +68,9 @@ function BenchName({ bench, benches }: { bench: Bench; benches: BenchSummary[] }
     <div className="bench-name">
       {benches.length > 1 ? (
         <Dropdown onSelect={(name) => name && void navigate(`/bench/${encodeURIComponent(name)}/model`)}>
-          <Dropdown.Toggle as="button">{bench.title || bench.name}</Dropdown.Toggle>
+          <Dropdown.Toggle as="button" title={bench.title || bench.name}>
+            <span>{bench.title || bench.name}</span>
+          </Dropdown.Toggle>
           <Dropdown.Menu>
             {benches.map((b) => (
               <Dropdown.Item key={b.name} eventKey={b.name} active={b.name === bench.name}>
@@ -79,7 +80,7 @@ function BenchName({ bench, benches }: { bench: Bench; benches: BenchSummary[] }
           </Dropdown.Menu>
         </Dropdown>
       ) : (
-        <b>{bench.title || bench.name}</b>
+        <b title={bench.title || bench.name}>{bench.title || bench.name}</b>
       )}
       <small className="d-block">
         {bench.name}, revision {bench.revision} of {new Date(bench.changed).toLocaleString('en', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}

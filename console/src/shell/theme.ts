@@ -1,18 +1,37 @@
-import { useEffect, useState } from 'react'
+import { useSyncExternalStore } from 'react'
 
-const stored = () => localStorage.getItem('theme')
-const systemIsDark = () => window.matchMedia('(prefers-color-scheme: dark)').matches
+const root = document.documentElement
 
-/** Whether the dark theme is on: as the user chose, else as the system has it. */
-export function useTheme(): [dark: boolean, toggle: () => void] {
-  const [dark, setDark] = useState(() => (stored() ?? (systemIsDark() ? 'dark' : 'light')) === 'dark')
-  useEffect(() => {
-    document.documentElement.dataset.bsTheme = dark ? 'dark' : 'light'
-    window.dispatchEvent(new Event('themechange'))
-  }, [dark])
-  const toggle = () => {
-    localStorage.setItem('theme', dark ? 'light' : 'dark')
-    setDark(!dark)
+/** Puts a theme on the page, and tells figures, which draw with its colours. */
+function put(theme: string) {
+  root.dataset.bsTheme = theme
+  window.dispatchEvent(new Event('themechange'))
+}
+
+/** Hears of a change here, or in another tab. */
+function listen(changed: () => void) {
+  const elsewhere = (event: StorageEvent) => {
+    if (event.key === 'theme' && event.newValue) put(event.newValue)
   }
-  return [dark, toggle]
+  window.addEventListener('storage', elsewhere)
+  window.addEventListener('themechange', changed)
+  return () => {
+    window.removeEventListener('storage', elsewhere)
+    window.removeEventListener('themechange', changed)
+  }
+}
+
+const isDark = () => root.dataset.bsTheme === 'dark'
+
+/** Whether the dark theme is on; theme.js has put the one that stands at the beginning. */
+export function useTheme(): [dark: boolean, toggle: () => void] {
+  const dark = useSyncExternalStore(listen, isDark)
+  return [
+    dark,
+    () => {
+      const theme = dark ? 'light' : 'dark'
+      localStorage.setItem('theme', theme)
+      put(theme)
+    },
+  ]
 }
