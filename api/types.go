@@ -202,6 +202,43 @@ type KeptFile struct {
 	Bytes int64  `json:"bytes"`
 }
 
+// Results are the files that the last evaluation of a bench has left.
+type Results struct {
+	Run        int          `json:"run"`
+	Evaluation int          `json:"evaluation"`
+	Files      []ResultFile `json:"files"`
+}
+
+// A ResultFile is one of them.
+type ResultFile struct {
+	KeptFile
+	Outputs []string `json:"outputs,omitempty"` // that are read from it
+}
+
+// A Spot is a number of a result file: the n-th of its line, from 1.
+type Spot struct {
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Number int    `json:"number"`
+}
+
+// A Way is how an output reads a number again.
+type Way struct {
+	Output  string   `json:"output"` // as it is written in the bench file, without a name
+	Says    string   `json:"says"`
+	Value   *float64 `json:"value,omitempty"`   // that it reads now, of a single number
+	Samples int      `json:"samples,omitempty"` // that it reads now, of a vector or a curve
+}
+
+// A NewOutput names the way by which an output reads a number.
+type NewOutput struct {
+	Spot
+	Name  string `json:"name"`
+	Label string `json:"label,omitempty"`
+	Unit  string `json:"unit,omitempty"`
+	Way   int    `json:"way"` // of those that /ways lists, from 0
+}
+
 // A Candidate is an evaluation of a run that was picked; evaluation 0 is the best.
 type Candidate struct {
 	Run        int `json:"run"`

@@ -262,6 +262,26 @@ func (c *Client) Curve(ctx context.Context, id, evaluation int, name string, int
 	return nil
 }
 
+// Results are the files that the last evaluation of a bench has left.
+func (c *Client) Results(ctx context.Context, bench string) (r api.Results, err error) {
+	return r, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/results", nil, &r)
+}
+
+// ResultFile returns lines of one of these files, from a line on.
+func (c *Client) ResultFile(ctx context.Context, bench, path string, from int) (d api.Deck, err error) {
+	return d, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/results/"+(&url.URL{Path: path}).EscapedPath()+"?from="+strconv.Itoa(from), nil, &d)
+}
+
+// Ways are those in which an output can read a number of these files again.
+func (c *Client) Ways(ctx context.Context, bench string, spot api.Spot) (ways []api.Way, err error) {
+	return ways, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/ways", spot, &ways)
+}
+
+// AddOutput makes an output of a number of these files.
+func (c *Client) AddOutput(ctx context.Context, bench string, out api.NewOutput) (e api.Edited, err error) {
+	return e, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/outputs", out, &e)
+}
+
 // Archive returns the files of a revision of a bench, the newest if it is 0, as a zip.
 func (c *Client) Archive(ctx context.Context, bench string, revision int) ([]byte, error) {
 	path := "/v1/benches/" + url.PathEscape(bench) + "/archive"

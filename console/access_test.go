@@ -62,7 +62,7 @@ func TestEveryPlaceIsAccessibleAndFits(t *testing.T) {
 		_, err := chromedp.Run(p, chromedp.Evaluate[bool](fmt.Sprintf("localStorage.setItem('theme', %q); true", theme)))
 		require.NoError(t, err)
 		for _, place := range []struct{ path, shows string }{
-			{"model", "The problem in words"}, {"model/decks", "*SECTION"}, {"model/files", "no mistakes"}, {"model/revisions", "revision 1"},
+			{"model", "The problem in words"}, {"model/decks", "*SECTION"}, {"model/files", "no mistakes"}, {"model/revisions", "revision 1"}, {"model/results", "Click a number to make an output"},
 			{"explore", "ropebench table"}, {fmt.Sprintf("improve/%d", best), "Inputs by evaluation"}, {"decide", "ropebench"}, {"prove", "Inputs, before and after"},
 		} {
 			p.goTo(p.service.URL() + "/bench/balance/" + place.path)

@@ -230,6 +230,29 @@ func TestANumberOfADeckBecomesAnInput(t *testing.T) {
 	p.sees("input gap is new")
 }
 
+// TestANumberOfTheResultsBecomesAnOutput by clicks: the file, the number, the way, the name.
+func TestANumberOfTheResultsBecomesAnOutput(t *testing.T) {
+	p := open(t)
+	p.load("bench: 1\ninputs: {load: {nominal: 3}}\nsolver:\n  steps:\n    - run: [sh, -c, \"echo 'CLEAR DISTANCE 12.5 m'; echo 'MASS 7 kg'\"]\n      stdout: run.log\n")
+	p.goTo(p.service.Link())
+	p.sees("live")
+	p.goTo(p.service.URL() + "/bench/balance/model/results")
+	p.sees("no evaluation of balance has left files")
+	p.evaluated(api.Order{Study: "try"})
+	p.sees("CLEAR DISTANCE", "Click a number") // by itself
+	p.press("12.5")
+	p.sees("in run.log, where a line matches CLEAR", "12.5", "file: run.log, match:")
+	p.press("7")
+	p.sees("where a line matches MASS")
+	p.evaluates(`(() => { const set = (id, text) => { const i = document.getElementById(id); if (!i) return false; Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, text);
+		i.dispatchEvent(new Event('input', {bubbles: true})); return true }; return set('output-name', 'mass') && set('output-unit', 'kg') })()`)
+	p.press("Make it an output")
+	p.sees("run.log, 32 B: mass")
+	text, err := os.ReadFile(p.file)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "outputs:\n  mass: {unit: \"kg\", file: run.log, match: 'MASS\\s+(\\S+)'}\n")
+}
+
 func TestDarkThemeIsKept(t *testing.T) {
 	p := open(t)
 	p.load(balance)

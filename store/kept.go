@@ -79,6 +79,14 @@ func copyFile(from, to string) error {
 	return errors.Join(err, target.Close())
 }
 
+// KeptFolder is where the files of an evaluation stand that were kept.
+func (s *Store) KeptFolder(run, evaluation int) (string, error) {
+	if _, err := s.KeptFiles(run, evaluation); err != nil {
+		return "", err
+	}
+	return s.keptFolder(run, evaluation), nil
+}
+
 // DropFiles removes what was kept of an evaluation.
 func (s *Store) DropFiles(run, evaluation int) error {
 	return os.RemoveAll(s.keptFolder(run, evaluation))

@@ -107,6 +107,9 @@ func (r *Runs) keeperOf(l *liveRun, keep string) (dispatch.Keeper, bool, error) 
 	if run.Question.Keep != "" {
 		return copier{into: run.Question.Keep, several: run.Question.Kind == KindVerify}, true, nil
 	}
+	if run.Question.Kind == KindTry && keep == bench.KeepFailed {
+		keep = bench.KeepAll // it is one evaluation, made to be looked at
+	}
 	if keep == bench.KeepNone {
 		return nil, false, nil
 	}

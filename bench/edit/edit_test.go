@@ -129,3 +129,31 @@ func TestAllThatAreEqualAreTaken(t *testing.T) {
 	assert.Equal(t, "{lines: 1, columns: [3, 9]}", placeYAML(place.place()))
 	assert.Equal(t, []bench.Place{{Lines: [2]int{1, 2}, Columns: [2]int{3, 9}}}, compressed([]NumberPlace{{Line: 2, Columns: [2]int{3, 9}}, place}))
 }
+
+// TestAnOutputIsWrittenBelowTheOthers, or with the first of them its section; all else stays.
+func TestAnOutputIsWrittenBelowTheOthers(t *testing.T) {
+	t.Parallel()
+	gap := bench.Output{Name: "gap", Label: "Clear distance", Unit: "m", File: "run.log", Match: `it's\s+(\S+)`, Which: 2}
+	first, err := AddOutput("plate.bench.yaml", []byte(plateFile), gap)
+	require.NoError(t, err)
+	assert.Contains(t, string(first), "    - run: [ccx, plate]\n\noutputs:\n  gap: {label: \"Clear distance\", unit: \"m\", file: run.log, match: 'it''s\\s+(\\S+)', which: 2}\n")
+	for _, out := range []bench.Output{
+		{Name: "tip", File: "a b.dat", Table: &bench.Table{After: `set "PIN"`, Field: "3"}, Take: "peak"},
+		{Name: "way", File: "t.csv", Curve: &bench.Curve{X: "time", Y: "2"}},
+		{Name: "top", File: "r.json", Pointed: true, Pointer: "", Take: "peak"},
+	} {
+		more, err := AddOutput("plate.bench.yaml", first, out)
+		require.NoError(t, err, string(more))
+		b, err := read.Read("plate.bench.yaml", more)
+		require.NoError(t, err)
+		require.Len(t, b.Outputs, 2)
+		assert.Equal(t, gap, b.Outputs[0], "what was written is what is read")
+		assert.Equal(t, out, b.Outputs[1])
+	}
+	for says, name := range map[string]string{"cannot be a name": "clear distance", "is a name already": "load"} {
+		_, err := AddOutput("plate.bench.yaml", first, bench.Output{Name: name, File: "a", Match: "(x)"})
+		assert.ErrorContains(t, err, says)
+	}
+	_, err = AddOutput("plate.bench.yaml", []byte("bench: 2\n"), gap)
+	assert.ErrorContains(t, err, "has mistakes, which come first")
+}

@@ -6,6 +6,7 @@ import { useBenches } from './api/queries'
 import { Decks } from './model/Decks'
 import { ModelTabs } from './model/ModelTabs'
 import { Overview } from './model/Overview'
+import { Results } from './model/Results'
 import { Revisions } from './model/Revisions'
 import { Decide } from './places/Decide'
 import { Explore } from './places/Explore'
@@ -31,6 +32,7 @@ export function App() {
           <Route index element={<Overview />} />
           <Route path="decks/*" element={<Decks />} />
           <Route path="files/*" element={<Suspense><FilesPage /></Suspense>} />
+          <Route path="results/*" element={<Results />} />
           <Route path="revisions" element={<Revisions />} />
         </Route>
         <Route path="explore" element={<Explore />} />

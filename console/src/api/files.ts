@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { benchPath, inPath, request } from './request'
-import type { Deck, Edited, Files, FileText, PlacesOrder, Problem, Revision, Schema } from './types'
+import type { Deck, Edited, Files, FileText, NewOutput, PlacesOrder, Problem, Results, Revision, Schema, Spot, Way } from './types'
 
 const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${inPath(file)}`
 
@@ -43,7 +43,7 @@ export const useCheck = (bench: string, file: string, text: string) =>
 
 const useEdited = (bench: string) => {
   const queries = useQueryClient()
-  return () => Promise.all(['bench', 'file', 'files', 'deck', 'revisions'].map((kind) => queries.invalidateQueries({ queryKey: [kind, bench] })))
+  return () => Promise.all(['bench', 'file', 'files', 'deck', 'revisions', 'results'].map((kind) => queries.invalidateQueries({ queryKey: [kind, bench] })))
 }
 
 export const useSaveFile = (bench: string, file: string) => {
@@ -57,6 +57,22 @@ export const useSaveFile = (bench: string, file: string) => {
 export const useChangePlaces = (bench: string) => {
   const edited = useEdited(bench)
   return useMutation({ mutationFn: (order: PlacesOrder) => request<Edited>('POST', `${benchPath(bench)}/places`, order), onSuccess: edited })
+}
+
+// What the last evaluation has left is that of a revision and of the newest evaluation.
+
+export const useResults = (bench: string, of: string) =>
+  useQuery({ queryKey: ['results', bench, of], queryFn: () => request<Results>('GET', `${benchPath(bench)}/results`), placeholderData: (before) => before })
+
+export const useResultFile = (bench: string, file: string, from: number) =>
+  useQuery({ queryKey: ['results', bench, file, from], queryFn: () => request<Deck>('GET', `${benchPath(bench)}/results/${inPath(file)}?from=${from}`) })
+
+export const useWays = (bench: string, spot: Spot) =>
+  useQuery({ queryKey: ['results', bench, 'ways', spot], queryFn: () => request<Way[]>('POST', `${benchPath(bench)}/ways`, spot) })
+
+export const useAddOutput = (bench: string) => {
+  const edited = useEdited(bench)
+  return useMutation({ mutationFn: (output: NewOutput) => request<Edited>('POST', `${benchPath(bench)}/outputs`, output), onSuccess: edited })
 }
 
 export const archiveOf = (bench: string, revision: number) => `${benchPath(bench)}/archive?revision=${revision}`

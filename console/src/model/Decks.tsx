@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type KeyboardEvent } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useChangePlaces, useDeck, useFiles } from '../api/files'
@@ -7,6 +7,7 @@ import type { Bench, Deck, NumberPlace, Segment } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
+import { pageLines, Pages, walk } from './pages'
 
 /** A number of a deck that was clicked. */
 type Chosen = NumberPlace & { text: string; value: number }
@@ -60,16 +61,7 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
       <Panel first title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
         {deck.error && <Trouble error={deck.error} />}
         {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.blanks ? undefined : click} />}
-        {deck.data && (from > 1 || last < deck.data.total) && (
-          <div className="d-flex gap-2 mt-2">
-            <Button size="sm" variant="outline" disabled={from === 1} onClick={() => setFrom(Math.max(1, from - pageLines))}>
-              Previous
-            </Button>
-            <Button size="sm" variant="outline" disabled={last >= deck.data.total} onClick={() => setFrom(from + pageLines)}>
-              Next
-            </Button>
-          </div>
-        )}
+        {deck.data && <Pages from={from} shown={deck.data.lines.length} total={deck.data.total} step={pageLines} onChange={setFrom} />}
       </Panel>
       <div className="d-flex flex-column gap-3">
         {decks.length > 1 && (
@@ -110,9 +102,6 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
 }
 
 type OnClick = ((number: Chosen, inputs: string[] | undefined) => void) | undefined
-
-/** How many lines the service sends at a time. */
-const pageLines = 2000
 
 /** The numbers of a deck that inputs stand for. */
 function taken(deck: Deck): (NumberPlace & { text: string; inputs: string[] })[] {
@@ -160,22 +149,6 @@ function Taken({ deck }: { deck: Deck }) {
       <p className="mb-0">Click a number in the deck to let an input stand for it, with a range of ±20 % as a guess to be confirmed; click a taken one to give it back.</p>
     </Panel>
   )
-}
-
-/** Moves the focus among the numbers of a text: all of them are one stop of the tabulator. */
-function walk(event: KeyboardEvent<HTMLElement>) {
-  const steps: Record<string, number> = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 1, ArrowUp: -1, Home: -Infinity, End: Infinity }
-  const step = steps[event.key]
-  if (step === undefined) return
-  event.preventDefault()
-  const numbers = [...event.currentTarget.querySelectorAll<HTMLButtonElement>('button.number')]
-  const here = numbers.indexOf(document.activeElement as HTMLButtonElement)
-  const lineOf = (button: HTMLButtonElement) => button.parentElement
-  let next = Math.min(numbers.length - 1, Math.max(0, here + step))
-  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') while (numbers[next + step] && here >= 0 && lineOf(numbers[next]!) === lineOf(numbers[here]!)) next += step
-  for (const number of numbers) number.tabIndex = -1
-  numbers[next]!.tabIndex = 0
-  numbers[next]!.focus()
 }
 
 function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | undefined; onClick: OnClick }) {

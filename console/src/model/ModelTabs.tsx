@@ -4,6 +4,7 @@ import { usePlace } from '../places/place'
 const pages = [
   { path: '', name: 'Overview' },
   { path: 'decks', name: 'Decks' },
+  { path: 'results', name: 'Results' },
   { path: 'files', name: 'Files' },
   { path: 'revisions', name: 'Revisions' },
 ]
