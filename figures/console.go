@@ -46,7 +46,7 @@ func manyColumns() string {
 // and one selection in three figures.
 func consolePage(ctx context.Context, programs, folder string) ([]figure, error) {
 	data := filepath.Join(folder, "data")
-	if err := manyEvaluations(data, folder); err != nil {
+	if err := manyEvaluations(data, folder, shownRows); err != nil {
 		return nil, err
 	}
 	service, link, err := serveWithLink(ctx, programs, data)
@@ -84,6 +84,57 @@ func consolePage(ctx context.Context, programs, folder string) ([]figure, error)
 		{name: fmt.Sprintf("%d evaluations of %d columns, from the database to the browser's table", shownRows, shownColumns), asked: "under 0.5 s", measured: fmt.Sprintf("%.2f s (median of %d)", table/1000, rounds), reached: table < 500},
 		{name: fmt.Sprintf("one selection in three figures of %d marks", shownRows), asked: "under 100 ms", measured: fmt.Sprintf("%.0f ms (median of %d)", selection, rounds), reached: selection < 100},
 	}, nil
+}
+
+// paintScript is the time from the navigation to the first frame with a panel of the place in it, in milliseconds.
+const paintScript = `(async () => {
+  while (!document.querySelector('main .panel')) await new Promise((done) => requestAnimationFrame(done))
+  await new Promise((done) => requestAnimationFrame(() => setTimeout(done)))
+  return performance.now()
+})()`
+
+// paintedRows is how many evaluations the run has whose bench is painted.
+const paintedRows = 25_000
+
+// firstPaint measures how long each place of the console takes to show its first panel, of a bench with a run of many evaluations.
+func firstPaint(ctx context.Context, programs, folder string) ([]figure, error) {
+	data := filepath.Join(folder, "data")
+	if err := manyEvaluations(data, folder, paintedRows); err != nil {
+		return nil, err
+	}
+	service, link, err := serveWithLink(ctx, programs, data)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = service.Process.Signal(os.Interrupt); _ = service.Wait() }() // measured already
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(1280, 800))
+	allocator, endAllocator := chromedp.NewExecAllocator(ctx, options...)
+	defer endAllocator()
+	page, endBrowser := chromedp.NewContext(allocator)
+	defer endBrowser()
+	if err := chromedp.Do(page, chromedp.Navigate(link), chromedp.Sleep(time.Second)); err != nil {
+		return nil, err
+	}
+	base := link[:strings.Index(link, "/open")]
+	slowest, at := 0.0, ""
+	for _, place := range []string{"model", "model/files", "model/revisions", "explore", "improve/1", "decide", "prove"} {
+		var took []float64
+		for range rounds {
+			if err := chromedp.Do(page, chromedp.Navigate(base+"/bench/many/"+place)); err != nil {
+				return nil, err
+			}
+			one, err := chromedp.Run(page, chromedp.Evaluate[float64](paintScript, awaited))
+			if err != nil {
+				return nil, err
+			}
+			took = append(took, one)
+		}
+		if m := median(took); m > slowest {
+			slowest, at = m, place
+		}
+	}
+	return []figure{{name: fmt.Sprintf("first paint of every place, %d evaluations of %d columns", paintedRows, shownColumns), asked: "under 1 s",
+		measured: fmt.Sprintf("%.2f s at most, %s (median of %d)", slowest/1000, at, rounds), reached: slowest < 1000}}, nil
 }
 
 // awaited lets a script take its time.
@@ -143,7 +194,7 @@ const selectScript = `(async () => {
 })()`
 
 // manyEvaluations writes a finished run of many evaluations down, each by itself.
-func manyEvaluations(data, folder string) error {
+func manyEvaluations(data, folder string, rows int) error {
 	s, err := store.Open(data)
 	if err != nil {
 		return err
@@ -166,12 +217,12 @@ func manyEvaluations(data, folder string) error {
 		return err
 	}
 	run := study.Run{Bench: "many", Revision: saved.Revision, Question: study.Question{Kind: "optimize", Study: "many", Seed: 1}, State: study.Finished, Reason: "made for a measurement",
-		Budget: shownRows, Layout: asked.Model.Layout, Created: time.Now(), Counts: result.Counts{Evaluations: shownRows, Usable: shownRows}}
+		Budget: rows, Layout: asked.Model.Layout, Created: time.Now(), Counts: result.Counts{Evaluations: rows, Usable: rows}}
 	if err := s.CreateRun(&run); err != nil {
 		return err
 	}
 	journal := s.Journal(run.ID, solver.Key{}, false)
-	for i, point := range plan.Draw(plan.NewRand(1), shownRows, 2) {
+	for i, point := range plan.Draw(plan.NewRand(1), rows, 2) {
 		record := dispatch.Record{Number: i + 1, State: core.OK, Design: []float64{9 * point[0], 9 * point[1]}, At: time.Now()}
 		for _, column := range asked.Model.Names() {
 			factor := 0.0

@@ -41,7 +41,7 @@ func measure(ctx context.Context, programs string) error {
 	defer os.RemoveAll(folder)
 	began := time.Now()
 	var figures []figure
-	for _, part := range []func(context.Context, string, string) ([]figure, error){overhead, asked, bracket, formulaModels, stopping, compiledFormulas, swing, files, searches, idle, consolePage} {
+	for _, part := range []func(context.Context, string, string) ([]figure, error){overhead, asked, bracket, formulaModels, stopping, compiledFormulas, swing, files, searches, idle, consolePage, firstPaint} {
 		measured, err := part(ctx, programs, filepath.Join(folder, fmt.Sprint(len(figures))))
 		if err != nil {
 			return err
