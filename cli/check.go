@@ -20,7 +20,6 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/bench/words"
-	"ropebench/core/formula"
 )
 
 func splitLines(text string) iter.Seq[string] { return strings.SplitSeq(text, "\n") }
@@ -41,7 +40,7 @@ func (a *App) checkCommand() *cobra.Command {
 				return err
 			}
 			if _, found := b.Study(study); study != "" && !found {
-				return wrongUse("--study: %s has no study %s%s", args[0], study, formula.Suggest(study, studyNames(b)))
+				return wrongUse("--study: %s %s", args[0], words.NoStudy(b, study))
 			}
 			if a.json {
 				return a.checkedJSON(b, study, nil)

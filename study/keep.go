@@ -104,14 +104,15 @@ func (p plainFiles) ReadDir(name string) ([]fs.DirEntry, error) {
 // keeperOf is the keeper of a run, and whether it wants the files of evaluations that are OK.
 func (r *Runs) keeperOf(l *liveRun, keep string) (dispatch.Keeper, bool, error) {
 	run, _ := l.snapshot()
+	var all keepers
 	if run.Question.Keep != "" {
-		return copier{into: run.Question.Keep, several: run.Question.Kind == KindVerify}, true, nil
+		all = append(all, copier{into: run.Question.Keep, several: run.Question.Kind == KindVerify})
 	}
 	if run.Question.Kind == KindTry && keep == bench.KeepFailed {
 		keep = bench.KeepAll // it is one evaluation, made to be looked at
 	}
 	if keep == bench.KeepNone {
-		return nil, false, nil
+		return all, len(all) > 0, nil
 	}
 	kept, err := r.records.Kept(run.ID)
 	if err != nil {
@@ -122,5 +123,19 @@ func (r *Runs) keeperOf(l *liveRun, keep string) (dispatch.Keeper, bool, error) 
 		defer l.mutex.Unlock()
 		return l.standing.best != nil && l.standing.best.number == number
 	}
-	return &keeper{keep: keep, records: r.records, run: run.ID, isBest: isBest, kept: kept}, keep != bench.KeepFailed, nil
+	all = append(all, &keeper{keep: keep, records: r.records, run: run.ID, isBest: isBest, kept: kept})
+	return all, keep != bench.KeepFailed || len(all) > 1, nil
+}
+
+// keepers are shown each evaluation one after the other.
+type keepers []dispatch.Keeper
+
+// Keep implements dispatch.Keeper.
+func (all keepers) Keep(record dispatch.Record, folder string) error {
+	for _, one := range all {
+		if err := one.Keep(record, folder); err != nil {
+			return err
+		}
+	}
+	return nil
 }

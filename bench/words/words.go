@@ -7,6 +7,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
+	"ropebench/core/formula"
 )
 
 // LimitWords says what a requirement asks, in the unit of what it limits: "at most 2.5 g".
@@ -263,4 +264,13 @@ func Returned(b *bench.Bench, name string) string {
 	}
 	o, _ := bench.Find(b.Outputs, name, func(o bench.Output) string { return o.Name })
 	return Output(o)
+}
+
+// NoStudy says that a bench has no study of a name, and which it may have been.
+func NoStudy(b *bench.Bench, name string) string {
+	var names []string
+	for _, s := range b.Studies {
+		names = append(names, s.Name)
+	}
+	return fmt.Sprintf("has no study %s%s", name, formula.Suggest(name, names))
 }
