@@ -28,8 +28,8 @@ type leftover struct {
 	folder          string
 }
 
-// lastLeft finds the files that the last evaluation of a bench has left: that of the newest run which has kept some. Single
-// evaluations always keep theirs.
+// lastLeft finds the files that the last evaluation of a bench has left: that of the newest single evaluation, which
+// keeps them always, else that of the newest run which has kept some.
 func (s *Service) lastLeft(c fiber.Ctx) (l leftover, err error) {
 	name := strings.Clone(c.Params("bench"))
 	if l.bench, _, _, err = s.refresh(name); err != nil {
@@ -39,6 +39,7 @@ func (s *Service) lastLeft(c fiber.Ctx) (l leftover, err error) {
 	if err != nil {
 		return l, err
 	}
+	slices.SortStableFunc(runs, func(a, b study.Run) int { return rankOf(a) - rankOf(b) })
 	for _, run := range runs {
 		kept, err := s.store.Kept(run.ID)
 		if err != nil {
@@ -57,6 +58,14 @@ func (s *Service) lastLeft(c fiber.Ctx) (l leftover, err error) {
 	return l, problem(fiber.StatusNotFound, "no evaluation of %s has left files that were kept: make one afresh, with `ropebench try FILE --fresh` or the button %s", name, study.KindTry)
 }
 
+// rankOf puts single evaluations before others: they were made to be looked at.
+func rankOf(run study.Run) int {
+	if run.Question.Kind == study.KindTry {
+		return 0
+	}
+	return 1
+}
+
 func (s *Service) listResults(c fiber.Ctx) error {
 	l, err := s.lastLeft(c)
 	if err != nil {
@@ -72,7 +81,20 @@ func (s *Service) listResults(c fiber.Ctx) error {
 		}
 		answer.Files = append(answer.Files, one)
 	}
+	slices.SortStableFunc(answer.Files, func(a, b api.ResultFile) int { return l.made(a.Path) - l.made(b.Path) })
 	return c.JSON(answer)
+}
+
+// made is 1 for a file that the bench itself has put there, which comes last.
+func (l leftover) made(path string) int {
+	if slices.ContainsFunc(l.bench.Solver.Steps, func(s bench.Step) bool { return s.Fill != nil && bench.ContentPath(s.Fill.To) == path }) ||
+		slices.ContainsFunc(l.bench.Solver.Files, func(file string) bool {
+			named := bench.ContentPath(file)
+			return path == named || strings.HasPrefix(path, named+"/")
+		}) {
+		return 1
+	}
+	return 0
 }
 
 // text reads a file that was left; what is no text cannot be pointed at.

@@ -84,7 +84,7 @@ function optionsOf(latest: React.RefObject<Props>, holder: HTMLElement, colours:
   const { height, x, y, margins } = latest.current
   const font = '11px system-ui, "Segoe UI", Roboto, Arial, sans-serif'
   const axis = (a: Axis, side: number, size: number): uPlot.Axis => ({
-    side, show: !a.hidden || Boolean(a.ticks), stroke: colours.slate, font, labelFont: font.replace('11px', '12px'), size, label: a.title, labelSize: a.title ? 18 : 0, labelGap: 2, gap: 4,
+    side, show: !a.hidden || Boolean(a.ticks), stroke: colours.slate, font, labelFont: font.replace('11px', '12px'), size, label: a.title && fitting(a.title, side === 3 ? height - 50 : holder.clientWidth - 60), labelSize: a.title ? 18 : 0, labelGap: 2, gap: 4,
     grid: { show: side === 3 && !a.ticks, stroke: colours.line, width: 1 }, ticks: { show: !a.ticks, stroke: colours.slate, width: 1, size: 4 },
     ...(a.ticks ? { splits: () => a.ticks!.at, values: () => a.ticks!.words, filter: (_: uPlot, splits: number[]) => splits } : { values: (_: uPlot, splits: (number | null)[]) => splits.map((v) => (v === null ? '' : short(v))) }),
   })
@@ -138,6 +138,14 @@ function optionsOf(latest: React.RefObject<Props>, holder: HTMLElement, colours:
       draw: [(u) => paintOn(u, u.ctx, latest.current.paint, colours)],
     },
   }
+}
+
+const letter = 6.4 // pixels of a letter of a title, about
+
+/** A title that is no longer than its axis. */
+export function fitting(title: string, room: number): string {
+  const most = Math.max(8, Math.floor(room / letter))
+  return title.length > most ? `${title.slice(0, most - 1).trimEnd()}…` : title
 }
 
 /** A number on an axis, as short as it can be told from its neighbours. */

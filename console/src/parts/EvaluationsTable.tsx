@@ -48,7 +48,7 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
             {table.getHeaderGroups().map((group) => (
               <tr key={group.id}>
                 {group.headers.map((header) => (
-                  <th key={header.id} aria-sort={header.column.getIsSorted() === 'asc' ? 'ascending' : header.column.getIsSorted() === 'desc' ? 'descending' : 'none'}>
+                  <th key={header.id} className={header.id === 'why' ? 'left' : undefined} aria-sort={header.column.getIsSorted() === 'asc' ? 'ascending' : header.column.getIsSorted() === 'desc' ? 'descending' : 'none'}>
                     {header.column.getCanSort() ? (
                       <button onClick={header.column.getToggleSortingHandler()}>
                         {flexRender(header.column.columnDef.header, header.getContext())}
@@ -71,7 +71,7 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
                   onClick={(event) => (event.ctrlKey || event.metaKey || event.shiftKey ? toggle(run, number) : select(run, selected.has(number) && selected.size === 1 ? [] : [number]))}
                 >
                   {row.getVisibleCells().map((cell) => (
-                    <td key={cell.id}>
+                    <td key={cell.id} className={cell.column.id === 'why' ? 'left' : undefined}>
                       {cell.column.id === 'evaluation' ? (
                         <button className="plain-link" aria-pressed={selected.has(number)} aria-label={`select evaluation ${number}`}>
                           {show(number)}

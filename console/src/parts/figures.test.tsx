@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { columnOf } from '../api/table'
 import type { Input, Output, Requirement } from '../api/types'
 import { tableOf } from '../test.table'
+import { fitting } from './Chart'
 import { bestSoFar, evaluationRange, scope } from './ConvergenceFigure'
 import { farthestApart, limitsOf } from './CurveFigure'
 import { pad, scaleOf } from './InputStrips'
@@ -65,6 +66,14 @@ describe('the name of a curve', () => {
     const flat = { x: [0, 1, 2], y: [0, 0, 0] }
     expect(farthestApart({ x: [0, 1, 2], y: [1, 5, 2] }, flat)).toMatchObject({ i: 1, above: true })
     expect(farthestApart({ x: [0, 1, 2], y: [1, 1, -8] }, flat)).toMatchObject({ i: 2, above: false })
+  })
+})
+
+describe('the title of an axis', () => {
+  it('is no longer than the axis', () => {
+    expect(fitting('Deceleration, g', 180)).toBe('Deceleration, g')
+    expect(fitting('Deceleration of the trolley at the lower end of the line, m/s^2', 180)).toBe('Deceleration of the trolley…')
+    expect(fitting('Deceleration', 0)).toBe('Deceler…')
   })
 })
 
