@@ -5,7 +5,7 @@ import { defineConfig, globalIgnores } from 'eslint/config'
 import typescript from 'typescript-eslint'
 
 export default defineConfig(
-  globalIgnores(['dist', 'src/api/types.generated.ts', '*.config.*']),
+  globalIgnores(['dist', 'public', 'src/api/types.generated.ts', '*.config.*']),
   js.configs.recommended,
   typescript.configs.strictTypeChecked,
   hooks.configs.flat.recommended,
