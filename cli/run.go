@@ -55,13 +55,26 @@ func (a *App) runCommand() *cobra.Command {
 	return c
 }
 
-// detached starts a run and leaves it to the service.
-func (a *App) detached(ctx context.Context, file, name string, o api.Order) error {
+// registered connects to the service and has it read a bench file.
+func (a *App) registered(ctx context.Context, file, name string) (*session, api.Bench, error) {
 	name, path, err := benchName(file, name)
 	if err != nil {
-		return err
+		return nil, api.Bench{}, err
 	}
 	s, err := a.connect(ctx)
+	if err != nil {
+		return nil, api.Bench{}, err
+	}
+	b, err := s.PutBench(ctx, name, path)
+	if err != nil {
+		s.close()
+	}
+	return s, b, err
+}
+
+// detached starts a run and leaves it to the service.
+func (a *App) detached(ctx context.Context, file, name string, o api.Order) error {
+	s, b, err := a.registered(ctx, file, name)
 	if err != nil {
 		return err
 	}
@@ -69,10 +82,7 @@ func (a *App) detached(ctx context.Context, file, name string, o api.Order) erro
 	if s.companion {
 		return fmt.Errorf("no service stays that could lead the run: start one with `ropebench serve`, or leave --detach out")
 	}
-	if _, err := s.PutBench(ctx, name, path); err != nil {
-		return err
-	}
-	run, err := s.Start(ctx, name, o)
+	run, err := s.Start(ctx, b.Name, o)
 	switch {
 	case err != nil:
 		return err
@@ -85,20 +95,17 @@ func (a *App) detached(ctx context.Context, file, name string, o api.Order) erro
 
 // ordered has the service read a bench file, starts a run on it, follows it to its end and shows it.
 func (a *App) ordered(ctx context.Context, file, name string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
-	name, path, err := benchName(file, name)
-	if err != nil {
-		return err
-	}
-	s, err := a.connect(ctx)
+	s, b, err := a.registered(ctx, file, name)
 	if err != nil {
 		return err
 	}
 	defer s.close()
-	b, err := s.PutBench(ctx, name, path)
-	if err != nil {
-		return err
-	}
-	run, err := s.Start(ctx, name, o)
+	return a.startedAndShown(ctx, s, b, o, show)
+}
+
+// startedAndShown starts a run, follows it to its end and shows it.
+func (a *App) startedAndShown(ctx context.Context, s *session, b api.Bench, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
+	run, err := s.Start(ctx, b.Name, o)
 	if err != nil {
 		return err
 	}

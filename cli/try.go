@@ -98,13 +98,7 @@ func (a *App) triedAgain(ctx context.Context, of string, o api.Order, show func(
 		return err
 	}
 	o.Of = &candidate
-	if run, err = s.Start(ctx, b.Name, o); err != nil {
-		return err
-	}
-	if run, err = a.follow(ctx, s, b, run); err != nil {
-		return err
-	}
-	return show(ctx, s, b, run)
+	return a.startedAndShown(ctx, s, b, o, show)
 }
 
 // readCandidate reads RUN:EVALUATION, or RUN for its best.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 
 	"ropebench/client"
@@ -39,14 +38,11 @@ func asked(ctx context.Context, programs, folder string) ([]figure, error) {
 		}
 	}
 	data := filepath.Join(folder, "data")
-	service := exec.CommandContext(ctx, filepath.Join(programs, "ropebench"), "serve", "--slots", "2", "--data", data)
-	if err := service.Start(); err != nil {
+	end, err := serveTwo(ctx, programs, data)
+	if err != nil {
 		return nil, err
 	}
-	defer func() { _ = service.Process.Signal(os.Interrupt); _ = service.Wait() }() // measured already
-	if err := waitForFile(filepath.Join(data, "service.json")); err != nil {
-		return nil, err
-	}
+	defer end()
 	var whole []float64
 	for range rounds {
 		took, err := timed(folder, filepath.Join(programs, "ropebench"), "run", file, "all", "--fresh", "--data", data)

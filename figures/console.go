@@ -49,20 +49,11 @@ func consolePage(ctx context.Context, programs, folder string) ([]figure, error)
 	if err := manyEvaluations(data, folder, shownRows); err != nil {
 		return nil, err
 	}
-	service, link, err := serveWithLink(ctx, programs, data)
+	page, base, end, err := browse(ctx, programs, data, 1600)
 	if err != nil {
 		return nil, err
 	}
-	defer func() { _ = service.Process.Signal(os.Interrupt); _ = service.Wait() }() // measured already
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(1280, 1600))
-	allocator, endAllocator := chromedp.NewExecAllocator(ctx, options...)
-	defer endAllocator()
-	page, endBrowser := chromedp.NewContext(allocator)
-	defer endBrowser()
-	if err := chromedp.Do(page, chromedp.Navigate(link), chromedp.Sleep(time.Second)); err != nil {
-		return nil, err
-	}
-	base := link[:strings.Index(link, "/open")]
+	defer end()
 	var tables, selections []float64
 	for range rounds {
 		// A place without the table first, so that every round asks the database.
@@ -102,20 +93,11 @@ func firstPaint(ctx context.Context, programs, folder string) ([]figure, error) 
 	if err := manyEvaluations(data, folder, paintedRows); err != nil {
 		return nil, err
 	}
-	service, link, err := serveWithLink(ctx, programs, data)
+	page, base, end, err := browse(ctx, programs, data, 800)
 	if err != nil {
 		return nil, err
 	}
-	defer func() { _ = service.Process.Signal(os.Interrupt); _ = service.Wait() }() // measured already
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(1280, 800))
-	allocator, endAllocator := chromedp.NewExecAllocator(ctx, options...)
-	defer endAllocator()
-	page, endBrowser := chromedp.NewContext(allocator)
-	defer endBrowser()
-	if err := chromedp.Do(page, chromedp.Navigate(link), chromedp.Sleep(time.Second)); err != nil {
-		return nil, err
-	}
-	base := link[:strings.Index(link, "/open")]
+	defer end()
 	slowest, at := 0.0, ""
 	for _, place := range []string{"model", "model/files", "model/revisions", "explore", "improve/1", "decide", "prove"} {
 		var took []float64
@@ -139,6 +121,28 @@ func firstPaint(ctx context.Context, programs, folder string) ([]figure, error) 
 
 // awaited lets a script take its time.
 func awaited(p *runtime.EvaluateParams) { p.AwaitPromise = new(true) }
+
+// browse opens the console of a service of its own in a browser; base is its address, and end ends both.
+func browse(ctx context.Context, programs, data string, height int) (page context.Context, base string, end func(), err error) {
+	service, link, err := serveWithLink(ctx, programs, data)
+	if err != nil {
+		return nil, "", nil, err
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(1280, height))
+	allocator, endAllocator := chromedp.NewExecAllocator(ctx, options...)
+	page, endBrowser := chromedp.NewContext(allocator)
+	end = func() {
+		endBrowser()
+		endAllocator()
+		_ = service.Process.Signal(os.Interrupt) // measured already
+		_ = service.Wait()
+	}
+	if err := chromedp.Do(page, chromedp.Navigate(link), chromedp.Sleep(time.Second)); err != nil {
+		end()
+		return nil, "", nil, err
+	}
+	return page, link[:strings.Index(link, "/open")], end, nil
+}
 
 // serveWithLink starts a service, and returns a link to its console.
 func serveWithLink(ctx context.Context, programs, data string) (service *exec.Cmd, link string, err error) {

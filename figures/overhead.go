@@ -55,14 +55,11 @@ func overShell(name string, most float64, ratios []float64) figure {
 // ascending order.
 func againstShell(ctx context.Context, programs, folder, file, study string, evaluations int, shell string) ([]float64, error) {
 	data := filepath.Join(folder, "data")
-	service := exec.CommandContext(ctx, filepath.Join(programs, "ropebench"), "serve", "--slots", "2", "--data", data)
-	if err := service.Start(); err != nil {
+	end, err := serveTwo(ctx, programs, data)
+	if err != nil {
 		return nil, err
 	}
-	defer func() { _ = service.Process.Signal(os.Interrupt); _ = service.Wait() }() // measured already
-	if err := waitForFile(filepath.Join(data, "service.json")); err != nil {
-		return nil, err
-	}
+	defer end()
 	var ratios []float64
 	for pair := range pairs {
 		plain, err := timed(folder, "sh", "-c", shell)
@@ -77,6 +74,23 @@ func againstShell(ctx context.Context, programs, folder, file, study string, eva
 	}
 	slices.Sort(ratios)
 	return ratios, nil
+}
+
+// serveTwo starts a service with two slots; end ends it.
+func serveTwo(ctx context.Context, programs, data string) (end func(), err error) {
+	service := exec.CommandContext(ctx, filepath.Join(programs, "ropebench"), "serve", "--slots", "2", "--data", data)
+	if err := service.Start(); err != nil {
+		return nil, err
+	}
+	end = func() {
+		_ = service.Process.Signal(os.Interrupt) // measured already
+		_ = service.Wait()
+	}
+	if err := waitForFile(filepath.Join(data, "service.json")); err != nil {
+		end()
+		return nil, err
+	}
+	return end, nil
 }
 
 // bracket compares 1,000 evaluations of the sheave bracket with a loop that only starts ccx as often.

@@ -137,7 +137,7 @@ func (s *Service) getResultFile(c fiber.Ctx) error {
 	total := bytes.Count(bytes.TrimSuffix(text, []byte("\n")), []byte("\n")) + 1
 	answer := api.Deck{Path: path, From: from, Total: total, Lines: [][]api.Segment{}}
 	lines := plain.Lines(text)
-	for _, line := range lines[min(from-1, len(lines)):min(from-1+shownLines, total)] {
+	for _, line := range lines[min(from-1, total):min(from-1+shownLines, total)] {
 		answer.Lines = append(answer.Lines, segmentsOf(line.Text))
 	}
 	return c.JSON(answer)

@@ -49,6 +49,10 @@ solver:
 	require.NoError(t, err)
 	assert.Equal(t, []api.Segment{{Text: "LOAD "}, {Text: "3", Field: 1, Value: number(3)}, {Text: " kN"}}, log.Lines[0])
 
+	behind, err := c.ResultFile(t.Context(), "hook", "run.log", 99)
+	require.NoError(t, err)
+	assert.Empty(t, behind.Lines)
+
 	ways, err := c.Ways(t.Context(), "hook", api.Spot{File: "run.log", Line: 4, Number: 2})
 	require.NoError(t, err)
 	assert.Equal(t, `{file: run.log, table: {after: "POLAR", field: 2}, take: peak}`, ways[0].Output)
