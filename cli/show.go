@@ -303,7 +303,7 @@ func (v view) ends(ends []result.End) {
 
 // shareOf says how large a part of something is, or how many times it.
 func shareOf(share float64) string {
-	if share < 10 {
+	if share < 2 {
 		return plain.Show(100*share) + " % of"
 	}
 	return plain.Show(share) + " times"

@@ -360,9 +360,12 @@ func TestFailuresAreOutcomesAndAreTriedAgain(t *testing.T) {
 	journal := &memory{}
 	c := externalConfig(t, e, journal)
 	c.Retry = 2
+	var again [][3]int
+	c.Again = func(number, try, tries int) { again = append(again, [3]int{number, try, tries}) }
 	outcomes, err := dispatcher(t, c).Evaluate(t.Context(), designs(1))
 	require.NoError(t, err)
 	assert.Equal(t, core.OK, outcomes[0].State)
+	assert.Equal(t, [][3]int{{1, 2, 3}, {1, 3, 3}}, again, "who watches hears of the 2nd try of 3, and of the 3rd")
 	e.calls.Store(0)
 	c.Retry = 1
 	outcomes, err = dispatcher(t, c).Evaluate(t.Context(), designs(1))

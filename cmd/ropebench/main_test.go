@@ -171,7 +171,7 @@ func TestTryShowsOutputsAndVerdicts(t *testing.T) {
 	assert.Contains(t, out, "What the solver left:\n  zipsim: the springs go solid")
 	assert.Contains(t, stderr, "zipsim ended with exit code 3: zipsim: the springs go solid")
 	code, _, stderr = d.run("try", d.file, "--set", "spring_rat=1")
-	assert.Equal(t, 1, code)
+	assert.Equal(t, 2, code)
 	assert.Contains(t, stderr, "did you mean spring_rate?")
 	code, out, _ = d.run("try", d.file, "--set", "spring_rate=9")
 	assert.Contains(t, out, "! spring_rate is outside of its range")
@@ -245,7 +245,7 @@ func TestExitCodes(t *testing.T) {
 		{2, "ropebench run FILE STUDY", []string{"run", d.file}},
 		{2, "name=value", []string{"try", d.file, "--set", "springs"}},
 		{2, "a run is named by its number", []string{"show", "best"}},
-		{1, "it has look, best, gentle", []string{"run", d.file, "bets"}},
+		{2, "it has look, best, gentle", []string{"run", d.file, "bets"}},
 		{1, "there is no run 77", []string{"show", "77"}},
 		{1, "there is no file", []string{"run", "/nowhere/a.bench.yaml", "best"}},
 		{1, "its name must end in .bench.yaml", []string{"run", "/nowhere/a.yaml", "best"}},

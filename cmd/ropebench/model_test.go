@@ -84,7 +84,7 @@ func TestWordsAndPartsGoAllTheWay(t *testing.T) {
 		"load has no range to move in":                      {"run", file, "quick", "--free", "load"},
 	} {
 		code, _, stderr := d.run(args...)
-		assert.Equal(t, 1, code)
+		assert.Equal(t, 2, code)
 		assert.Contains(t, stderr, says)
 	}
 }

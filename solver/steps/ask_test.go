@@ -159,7 +159,7 @@ func TestAProgramThatBreaksIsStartedAgain(t *testing.T) {
 			assert.Equal(t, []float64{4}, out.Scalars)
 			require.NoError(t, a.session.Close())
 			assert.Empty(t, matching(func(left trace) bool {
-				return strings.HasPrefix(left.id, "test-"+t.Name()) || within(left.folder, a.folder)
+				return strings.HasPrefix(left.id, "test-"+t.Name()+"-") || within(left.folder, a.folder)
 			}), "nothing is left behind")
 		})
 	}

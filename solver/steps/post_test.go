@@ -174,3 +174,13 @@ func TestAnAskedServiceIsLeftWhenTheRunIsStopped(t *testing.T) {
 	require.True(t, errors.As(err, &failure))
 	assert.Equal(t, core.Cancelled, failure.State)
 }
+
+func TestAServiceThatIsNotThereIsSaidAsSuch(t *testing.T) {
+	t.Parallel()
+	s := posting(t, func(http.ResponseWriter, *http.Request) {}, ", limit: 300ms")
+	gone := httptest.NewServer(http.NotFoundHandler())
+	gone.Close()
+	s.steps[0].post.URL = gone.URL
+	_, err := solve(t, s)
+	assert.ErrorContains(t, err, gone.URL+": connection refused: nothing listens there; start the service, or correct the address")
+}

@@ -8,6 +8,8 @@ export type Connection = 'live' | 'lost' | 'asleep'
 /** What the tab that listens to the service tells the others. */
 type Message = { event: 'run'; run: Run } | { event: 'bench' | 'again' | 'who' } | { event: 'connection'; connection: Connection }
 
+const lockName = 'ropebench-events'
+
 /** What belongs to a bench, and is asked again when that has changed. */
 export const ofBenches = ['bench', 'benches', 'files', 'file', 'deck', 'revisions']
 
@@ -17,10 +19,13 @@ function take(queries: QueryClient, message: Message) {
   if (message.event === 'again') void queries.invalidateQueries()
 }
 
-/** Listens to the service, until it is ended; whatever happened while it could not, is asked again. */
-function listen(tell: (message: Message) => void): () => void {
+/**
+ * Listens to the service, until it is ended; whatever happened while nobody could is asked again: while it was away, or, where the tab has
+ * waited for its turn, between the one that listened before and this one.
+ */
+function listen(tell: (message: Message) => void, waited: boolean): () => void {
   const source = new EventSource('/v1/events')
-  let lost = false
+  let lost = waited
   source.onopen = () => {
     tell({ event: 'connection', connection: 'live' })
     if (lost) tell({ event: 'again' })
@@ -62,12 +67,14 @@ export function useLive(): Connection {
       const waiting = new AbortController()
       let release: () => void = () => undefined
       const held = new Promise<void>((done) => (release = done))
+      const lead = (waited: boolean) => {
+        leads = true
+        const close = listen(tell, waited)
+        return held.then(close)
+      }
       void navigator.locks
-        .request('ropebench-events', { signal: waiting.signal }, () => {
-          leads = true
-          const close = listen(tell)
-          return held.then(close)
-        })
+        .request(lockName, { ifAvailable: true }, (lock) => (lock ? lead(false) : undefined))
+        .then(() => (leads || waiting.signal.aborted ? undefined : navigator.locks.request(lockName, { signal: waiting.signal }, () => lead(true))))
         .catch(() => undefined) // it was put to sleep while it waited
       others.postMessage({ event: 'who' } satisfies Message)
       end = () => {

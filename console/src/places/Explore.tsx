@@ -12,7 +12,7 @@ export function Explore() {
       <Panel first title="Explore">
         <p className="empty">
           Here samples of the design space, the inputs that matter, and fitted surfaces will be drawn. Until then the terminal takes samples and
-          shows their points:
+          shows their evaluations:
         </p>
         <p className="empty mb-0">
           <code>
@@ -38,7 +38,7 @@ export function Explore() {
               <tr>
                 <th>run</th>
                 <th className="left">study</th>
-                <th>points</th>
+                <th>evaluations</th>
                 <th>feasible</th>
                 <th>failed</th>
               </tr>

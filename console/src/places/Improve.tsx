@@ -16,7 +16,7 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
-import { atWork, runName, show, span } from '../words'
+import { atWork, runName, shareOf, show, span } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
@@ -86,7 +86,7 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
               </Link>{' '}
               {runName(run)}
             </td>
-            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations} points`}</td>
+            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations.toLocaleString('en')} evaluations`}</td>
           </tr>
         ))}
       </tbody>
@@ -218,7 +218,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
         <Controls run={run} />
       </div>
       {run.headline && !run.headline.feasible && (
-        <p className="note">No design met every requirement yet; the best one misses by {show(100 * (run.headline.violation ?? 0))} % of a limit.</p>
+        <p className="note">No design met every requirement yet; the best one misses by {shareOf(run.headline.violation ?? 0)} a limit.</p>
       )}
       {found?.sample && (
         <p className="note calm">
