@@ -111,11 +111,13 @@ func (a *App) startCompanion(ctx context.Context, data string) (*client.Client, 
 	if err != nil {
 		return nil, err
 	}
-	log, err := os.OpenFile(filepath.Join(data, "service.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+	log, err := os.CreateTemp(data, "service-*.log") // of its own: others may start one at the same time
 	if err != nil {
 		return nil, fmt.Errorf("the data folder cannot be written: %w; give another with --data", err)
 	}
 	defer log.Close()
+	logName := filepath.Join(data, "service.log")
+	defer func() { _ = os.Rename(log.Name(), logName) }() // whose is the last is of no matter
 	command := exec.Command(program, "serve", "--companion", "--data", data)
 	command.Stdout, command.Stderr = log, log
 	command.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // Ctrl-C ends the command, not the service
@@ -139,7 +141,7 @@ func (a *App) startCompanion(ctx context.Context, data string) (*client.Client, 
 		if c != nil {
 			return c, nil
 		}
-		return nil, fmt.Errorf("the service did not get ready within %s: see %s", startTime, log.Name())
+		return nil, fmt.Errorf("the service did not get ready within %s: see %s", startTime, logName)
 	case <-ended:
 		cancel()
 		if c := <-ready; c != nil {
