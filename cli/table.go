@@ -118,7 +118,7 @@ func (a *App) showTable(b api.Bench, run api.Run, p api.Evaluations, more bool, 
 		for _, name := range shown {
 			row = append(row, cell(p, evaluation, name))
 		}
-		t.AppendRow(append(row, v.slate(why(evaluation))))
+		t.AppendRow(append(row, v.slate(v.why(evaluation))))
 	}
 	t.Render()
 	v.line("")
@@ -133,14 +133,24 @@ func (a *App) showTable(b api.Bench, run api.Run, p api.Evaluations, more bool, 
 }
 
 // why says what is the matter with an evaluation: the reason of a failure, or which requirements it misses.
-func why(e api.Evaluation) string {
+func (v view) why(e api.Evaluation) string {
+	var missed []string
+	for _, q := range v.bench.Requirements {
+		switch {
+		case !slices.Contains(e.Missed, q.ID):
+		case q.Decisive:
+			missed = append(missed, q.ID)
+		default:
+			missed = append(missed, q.ID+" (a wish)")
+		}
+	}
 	switch {
 	case e.State == "not tried":
-		return "not tried: misses " + strings.Join(e.Missed, ", ")
+		return "not tried: misses " + strings.Join(missed, ", ")
 	case e.Reason != "":
 		return strings.TrimPrefix(e.State+": ", "failed: ") + e.Reason
-	case len(e.Missed) > 0:
-		return "misses " + strings.Join(e.Missed, ", ")
+	case len(missed) > 0:
+		return "misses " + strings.Join(missed, ", ")
 	}
 	return ""
 }
