@@ -48,7 +48,7 @@ func (a *App) tableCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			b, err := s.Bench(c.Context(), run.Bench)
+			b, err := s.BenchAt(c.Context(), run.Bench, run.Revision) // its requirements are those that were judged
 			if err != nil {
 				return err
 			}
