@@ -96,40 +96,60 @@ func (a *App) listResults(ctx context.Context, s *session, bench string) error {
 const mostListed = 200
 
 func (a *App) listNumbers(ctx context.Context, s *session, bench, path, find string) error {
-	text, err := s.ResultFile(ctx, bench, path, 1)
-	if err != nil {
-		return err
-	}
 	if a.json {
+		text, err := s.ResultFile(ctx, bench, path, 1, find)
+		if err != nil {
+			return err
+		}
 		return a.machine(text)
 	}
 	v := a.view(api.Bench{})
 	t := v.newTable([]int{1}, "number", "--at", "the line")
 	count := 0
-	for i, segments := range text.Lines {
-		row := ""
-		for _, segment := range segments {
-			row += segment.Text
+	for from, total := 1, 1; from <= total && count <= mostListed; {
+		text, err := s.ResultFile(ctx, bench, path, from, find)
+		if err != nil {
+			return err
 		}
-		for _, segment := range segments {
-			if segment.Value == nil || !strings.Contains(row, find) {
+		for i, segments := range text.Lines {
+			row := rowOf(segments)
+			if !strings.Contains(row, find) {
 				continue
 			}
-			if count++; count <= mostListed {
-				t.AppendRow(table.Row{segment.Text, fmt.Sprintf("%d:%d", text.From+i, segment.Field), v.slate(plain.Short(strings.TrimSpace(row)))})
+			for _, segment := range segments {
+				if segment.Value == nil {
+					continue
+				}
+				if count++; count <= mostListed {
+					t.AppendRow(table.Row{segment.Text, fmt.Sprintf("%d:%d", text.From+i, segment.Field), v.slate(plain.Short(strings.TrimSpace(row)))})
+				}
 			}
 		}
+		from, total = text.From+max(1, len(text.Lines)), text.Total
 	}
-	if count == 0 {
-		a.say("%s has no numbers there.", path)
+	switch {
+	case count == 0 && find != "":
+		a.say("%s has no numbers in lines that contain %q.", path, find)
+		return nil
+	case count == 0:
+		a.say("%s has no numbers.", path)
 		return nil
 	}
 	t.Render()
-	if count > mostListed || text.Total > len(text.Lines) {
+	if count > mostListed {
 		a.say("\nThere are more: narrow the search with --find TEXT.")
 	}
 	a.say("\nSee how an output can read one with --at LINE:NUMBER, and make it one with --output NAME.")
 	return nil
+}
+
+// rowOf is a line as it stands.
+func rowOf(segments []api.Segment) string {
+	row := ""
+	for _, segment := range segments {
+		row += segment.Text
+	}
+	return row
 }
 
 func (a *App) showWays(ctx context.Context, s *session, bench string, spot api.Spot) error {

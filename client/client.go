@@ -267,9 +267,10 @@ func (c *Client) Results(ctx context.Context, bench string) (r api.Results, err 
 	return r, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/results", nil, &r)
 }
 
-// ResultFile returns lines of one of these files, from a line on.
-func (c *Client) ResultFile(ctx context.Context, bench, path string, from int) (d api.Deck, err error) {
-	return d, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/results/"+(&url.URL{Path: path}).EscapedPath()+"?from="+strconv.Itoa(from), nil, &d)
+// ResultFile returns lines of one of these files: from a line on, or from the first one from there on that contains a text.
+func (c *Client) ResultFile(ctx context.Context, bench, path string, from int, find string) (d api.Deck, err error) {
+	asked := url.Values{"from": {strconv.Itoa(from)}, "find": {find}}
+	return d, c.call(ctx, http.MethodGet, "/v1/benches/"+url.PathEscape(bench)+"/results/"+(&url.URL{Path: path}).EscapedPath()+"?"+asked.Encode(), nil, &d)
 }
 
 // Ways are those in which an output can read a number of these files again.

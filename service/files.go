@@ -254,19 +254,30 @@ func (s *Service) listNumbers(c fiber.Ctx) error {
 	return c.JSON(deck.Numbers([]byte(body.Text)))
 }
 
-// shownLines is how many lines of a deck are sent at a time.
+// shownLines is how many lines of a file are sent at a time.
 const shownLines = 2000
 
+// A page is a part of a file, from a line on.
+type page struct {
+	path string
+	from int
+}
+
+// namedPage reads which part of a file is asked for.
+func namedPage(c fiber.Ctx) (at page, err error) {
+	if at.path, err = filePath(c); err != nil {
+		return at, err
+	}
+	at.from, err = number(c, "from", 1, 1, 1<<30)
+	return at, err
+}
+
 func (s *Service) getDeck(c fiber.Ctx) error {
-	path, err := filePath(c)
+	at, err := namedPage(c)
 	if err != nil {
 		return err
 	}
-	from, err := number(c, "from", 1, 1, 1<<30)
-	if err != nil {
-		return err
-	}
-	f, err := s.namedFile(c, path)
+	f, err := s.namedFile(c, at.path)
 	if err != nil {
 		return err
 	}
@@ -277,13 +288,13 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 	var places []bench.Place
 	blanks := true
 	for _, step := range b.Solver.Steps {
-		if step.Fill != nil && bench.ContentPath(step.Fill.From) == path {
+		if step.Fill != nil && bench.ContentPath(step.Fill.From) == at.path {
 			places, blanks = append(places, step.Fill.Put...), step.Fill.Put == nil
 		}
 	}
 	total := bytes.Count(bytes.TrimSuffix(f.text, []byte("\n")), []byte("\n")) + 1
-	answer := api.Deck{Path: path, From: from, Total: total, Blanks: blanks && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
-	for _, line := range deck.Segments(f.text, places, from, shownLines) {
+	answer := api.Deck{Path: at.path, From: at.from, Total: total, Blanks: blanks && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
+	for _, line := range deck.Segments(f.text, places, at.from, shownLines) {
 		segments := make([]api.Segment, len(line))
 		for i, segment := range line {
 			segments[i] = api.Segment(segment)

@@ -118,11 +118,7 @@ func (l leftover) text(path string) ([]byte, error) {
 }
 
 func (s *Service) getResultFile(c fiber.Ctx) error {
-	path, err := filePath(c)
-	if err != nil {
-		return err
-	}
-	from, err := number(c, "from", 1, 1, 1<<30)
+	at, err := namedPage(c)
 	if err != nil {
 		return err
 	}
@@ -130,14 +126,18 @@ func (s *Service) getResultFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	text, err := l.text(path)
+	text, err := l.text(at.path)
 	if err != nil {
 		return err
 	}
-	total := bytes.Count(bytes.TrimSuffix(text, []byte("\n")), []byte("\n")) + 1
-	answer := api.Deck{Path: path, From: from, Total: total, Lines: [][]api.Segment{}}
-	lines := plain.Lines(text)
-	for _, line := range lines[min(from-1, total):min(from-1+shownLines, total)] {
+	lines := plain.Lines(bytes.TrimSuffix(text, []byte("\n")))
+	if find := []byte(c.Query("find")); len(find) > 0 {
+		for at.from <= len(lines) && !bytes.Contains(lines[at.from-1].Text, find) {
+			at.from++
+		}
+	}
+	answer := api.Deck{Path: at.path, From: at.from, Total: len(lines), Lines: [][]api.Segment{}}
+	for _, line := range lines[min(at.from-1, len(lines)):min(at.from-1+shownLines, len(lines))] {
 		answer.Lines = append(answer.Lines, segmentsOf(line.Text))
 	}
 	return c.JSON(answer)

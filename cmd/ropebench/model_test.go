@@ -128,3 +128,19 @@ func TestValuesAreShownWhereDerivativesAreNot(t *testing.T) {
 	assert.Contains(t, out, "14.77")
 	assert.Contains(t, out, "No derivatives: the equations are not differentiable at time = 0: the rate of x has no finite derivative there")
 }
+
+// TestAnyNumberOfALongResultIsFound though it is behind those lines that are sent at a time.
+func TestAnyNumberOfALongResultIsFound(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	file := d.write("hook.bench.yaml", "bench: 1\ninputs: {load: {nominal: 3}}\nsolver:\n  steps:\n    - run: [sh, -c, 'seq 1 5000; echo TENSION 4.5 kN']\n      stdout: run.log\n")
+	code, _, stderr := d.run("try", file)
+	require.Equal(t, 0, code, stderr)
+	code, out, stderr := d.run("results", "hook", "run.log", "--find", "TENSION")
+	require.Equal(t, 0, code, stderr)
+	assert.Regexp(t, `4\.5 +5001:1 +TENSION 4\.5 kN`, out)
+	_, out, _ = d.run("results", "hook", "run.log", "--find", "SLACK")
+	assert.Contains(t, out, `run.log has no numbers in lines that contain "SLACK"`)
+	_, out, _ = d.run("results", "hook", "run.log")
+	assert.Contains(t, out, "There are more")
+}
