@@ -180,8 +180,7 @@ func TestACancelledQuestionEndsItsProgram(t *testing.T) {
 		}
 	}()
 	_, err := a.ask(ctx)
-	var failure *solver.Failure
-	require.ErrorAs(t, err, &failure)
+	failure := requireFailure(t, err)
 	assert.Equal(t, core.Cancelled, failure.State)
 }
 

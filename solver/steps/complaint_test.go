@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
-	"ropebench/solver"
 )
 
 // TestTheComplaintIsTheLineThatSaysMost has what programs print when they give up.
@@ -45,8 +44,7 @@ func TestAStepSaysThatItGaveUp(t *testing.T) {
 				require.NoError(t, err)
 				return
 			}
-			var failure *solver.Failure
-			require.ErrorAs(t, err, &failure)
+			failure := requireFailure(t, err)
 			assert.Equal(t, core.Failed, failure.State)
 			assert.Equal(t, c.reason, failure.Reason)
 		})

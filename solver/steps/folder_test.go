@@ -10,7 +10,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
-	"ropebench/solver"
 )
 
 // Whatever a step does to its working folder, that is a failure of the design, and never waited for.
@@ -35,8 +34,7 @@ func TestAStepThatSpoilsItsFolderFails(t *testing.T) {
 				require.NoError(t, err)
 				return
 			}
-			var failure *solver.Failure
-			require.ErrorAs(t, err, &failure)
+			failure := requireFailure(t, err)
 			assert.Equal(t, core.Failed, failure.State)
 			assert.Contains(t, failure.Reason, c.reason)
 		})

@@ -90,12 +90,14 @@ func TestAFailureShowsTheLinesNearestToWhereItLooked(t *testing.T) {
 		r, err := newReader([]bench.Output{c.out}, nil)
 		require.NoError(t, err)
 		_, err = r.read(folder, nil, setBooks{})
-		assert.Contains(t, tailOf(t, err), c.tail, "%v", c.out)
+		assert.Contains(t, requireFailure(t, err).Tail, c.tail, "%v", c.out)
 	}
 }
 
-func tailOf(t *testing.T, err error) string {
+// requireFailure is the error of an evaluation that did not succeed.
+func requireFailure(t *testing.T, err error) *solver.Failure {
+	t.Helper()
 	var failure *solver.Failure
 	require.ErrorAs(t, err, &failure)
-	return failure.Tail
+	return failure
 }

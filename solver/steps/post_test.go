@@ -116,8 +116,7 @@ func TestServicesThatMisbehave(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := solve(t, posting(t, c.handle, c.options))
-			var failure *solver.Failure
-			require.ErrorAs(t, err, &failure)
+			failure := requireFailure(t, err)
 			assert.Equal(t, c.state, failure.State)
 			assert.Contains(t, failure.Reason, c.reason)
 		})

@@ -130,8 +130,7 @@ func TestSolversThatMisbehave(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			folder := t.TempDir()
 			_, err := once(t.Context(), prepared(t, c.script, c.extra, c.outputs), solver.Job{ID: "test-" + strings.ReplaceAll(t.Name(), "/", "-"), Folder: folder, Lookup: values})
-			var failure *solver.Failure
-			require.ErrorAs(t, err, &failure)
+			failure := requireFailure(t, err)
 			assert.Equal(t, c.state, failure.State)
 			assert.Contains(t, failure.Reason, c.reason)
 			assert.Empty(t, matching(func(left trace) bool {
@@ -147,8 +146,7 @@ func TestCancelledSolversAreEnded(t *testing.T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 200*time.Millisecond)
 	defer cancel()
 	_, err := once(ctx, s, solver.Job{ID: "test-cancel", Folder: t.TempDir(), Lookup: values})
-	var failure *solver.Failure
-	require.ErrorAs(t, err, &failure)
+	failure := requireFailure(t, err)
 	assert.Equal(t, core.Cancelled, failure.State)
 	assert.Empty(t, matching(func(left trace) bool { return left.id == "test-cancel" }))
 }

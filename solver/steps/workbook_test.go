@@ -168,8 +168,7 @@ func TestAnOfficeThatIsInterruptedIsReplaced(t *testing.T) {
 	gone, cancel := context.WithCancel(t.Context())
 	cancel()
 	_, err = session.Solve(gone, job())
-	var failure *solver.Failure
-	require.ErrorAs(t, err, &failure)
+	failure := requireFailure(t, err)
 	assert.Equal(t, core.Cancelled, failure.State)
 	out, err := session.Solve(t.Context(), job())
 	require.NoError(t, err)
