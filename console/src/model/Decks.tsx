@@ -7,7 +7,7 @@ import type { Bench, Deck, NumberPlace, Segment } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
-import { pageLines, Pages, walk } from './pages'
+import { NumbersText, shownLines } from './NumbersText'
 
 /** A number of a deck that was clicked. */
 type Chosen = NumberPlace & { text: string; value: number }
@@ -46,22 +46,26 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
   const deck = useDeck(bench.name, bench.revision, file, from)
   const change = useChangePlaces(bench.name)
   const navigate = useNavigate()
-  const click = (number: Chosen, inputs: string[] | undefined) => {
+  const click = ({ text, value, inputs, ...at }: Segment, line: number) => {
+    const place = placeOf(line, at)
     change.reset()
-    setChosen(inputs ? undefined : number)
-    if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [placeOf(number.line, number)], give_back: true })
+    setChosen(inputs ? undefined : { ...place, text, value: value! })
+    if (inputs) change.mutate({ deck: file, input: inputs[0]!, numbers: [place], give_back: true })
   }
+  const look = (segment: Segment, line: number) => ({
+    id: placeId(placeOf(line, segment)),
+    className: segment.inputs ? 'taken' : chosen?.line === line && sameColumn(chosen, segment) ? 'chosen' : '',
+    title: segment.inputs ? `${segment.inputs.join(', ')}: click to give it back` : `line ${line}, ${placeWords(segment)}`,
+  })
   const leave = () => {
     if (chosen) document.getElementById(placeId(chosen))?.focus() // back to where one was
     setChosen(undefined)
   }
-  const last = deck.data ? deck.data.from + deck.data.lines.length - 1 : 0
   return (
     <main style={{ gridTemplateColumns: 'minmax(0, 1fr) 320px' }}>
-      <Panel first title={file} aside={deck.data && `lines ${deck.data.from} to ${last} of ${deck.data.total}`}>
+      <Panel first title={file} aside={deck.data && shownLines(deck.data)}>
         {deck.error && <Trouble error={deck.error} />}
-        {deck.data && <DeckText deck={deck.data} chosen={chosen} onClick={deck.data.blanks ? undefined : click} />}
-        {deck.data && <Pages from={from} shown={deck.data.lines.length} total={deck.data.total} step={pageLines} onChange={setFrom} />}
+        {deck.data && <NumbersText text={deck.data} lookOf={look} onClick={deck.data.blanks ? undefined : click} onPage={setFrom} />}
       </Panel>
       <div className="d-flex flex-column gap-3">
         {decks.length > 1 && (
@@ -100,8 +104,6 @@ function DeckPage({ bench, decks, file }: { bench: Bench; decks: string[]; file:
     </main>
   )
 }
-
-type OnClick = ((number: Chosen, inputs: string[] | undefined) => void) | undefined
 
 /** The numbers of a deck that inputs stand for. */
 function taken(deck: Deck): (NumberPlace & { text: string; inputs: string[] })[] {
@@ -148,46 +150,6 @@ function Taken({ deck }: { deck: Deck }) {
       </table>
       <p className="mb-0">Click a number in the deck to let an input stand for it, with a range of ±20 % as a guess to be confirmed; click a taken one to give it back.</p>
     </Panel>
-  )
-}
-
-function DeckText({ deck, chosen, onClick }: { deck: Deck; chosen: Chosen | undefined; onClick: OnClick }) {
-  const first = deck.lines.findIndex((segments) => segments.some((s) => s.value !== undefined))
-  return (
-    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- the arrows walk among the buttons within
-    <div className="deck" role="group" aria-label={`Numbers of ${deck.path}: walk with the arrow keys`} onKeyDown={walk}>
-      {deck.lines.map((segments, i) => {
-        const line = deck.from + i
-        return (
-          <div key={line}>
-            <i>{line}</i>
-            {segments.map((segment, k) => (
-              <Number
-                key={k} segment={segment} line={line} chosen={chosen?.line === line && sameColumn(chosen, segment)} onClick={onClick}
-                stop={i === first && k === segments.findIndex((s) => s.value !== undefined)}
-              />
-            ))}
-            <span className="owner">{segments.flatMap((s) => s.inputs ?? []).join(', ')}</span>
-          </div>
-        )
-      })}
-    </div>
-  )
-}
-
-type NumberProps = { segment: Segment; line: number; chosen: boolean; stop: boolean; onClick: OnClick }
-
-function Number({ segment, line, chosen, stop, onClick }: NumberProps) {
-  const { text, value, inputs } = segment
-  if (value === undefined || !onClick) return <>{text}</>
-  const place = placeOf(line, segment)
-  return (
-    <button
-      id={placeId(place)} tabIndex={stop ? 0 : -1} className={`number${inputs ? ' taken' : ''}${chosen ? ' chosen' : ''}`} title={inputs ? `${inputs.join(', ')}: click to give it back` : `line ${line}, ${placeWords(place)}`}
-      onClick={() => onClick({ ...place, text, value }, inputs)}
-    >
-      {text}
-    </button>
   )
 }
 

@@ -8,7 +8,7 @@ import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
 import { bytes, show } from '../words'
-import { pageLines, Pages, walk } from './pages'
+import { NumbersText, shownLines } from './NumbersText'
 
 /** What the last evaluation has left: a click on a number makes an output of it. */
 export function Results() {
@@ -49,34 +49,14 @@ function File({ bench, file, children }: { bench: Bench; file: string; children:
   const text = useResultFile(bench.name, file, from)
   return (
     <>
-      <Panel first title={file} aside={text.data && `lines ${text.data.from} to ${text.data.from + text.data.lines.length - 1} of ${text.data.total}`}>
+      <Panel first title={file} aside={text.data && shownLines(text.data)}>
         {text.error && <Trouble error={text.error} />}
         {text.data && (
-          // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- the arrows walk among the buttons within
-          <div className="deck" role="group" aria-label={`Numbers of ${file}: walk with the arrow keys`} onKeyDown={walk}>
-            {text.data.lines.map((segments, i) => {
-              const line = text.data.from + i
-              return (
-                <div key={line}>
-                  <i>{line}</i>
-                  {segments.map((segment, k) =>
-                    segment.value === undefined ? (
-                      <span key={k}>{segment.text}</span>
-                    ) : (
-                      <button
-                        key={k} className={`number ${spot?.line === line && spot.number === segment.field ? 'chosen' : ''}`} tabIndex={i === 0 && k === 0 ? 0 : -1}
-                        onClick={() => setSpot({ file, line, number: segment.field! })}
-                      >
-                        {segment.text}
-                      </button>
-                    ),
-                  )}
-                </div>
-              )
-            })}
-          </div>
+          <NumbersText
+            text={text.data} onClick={(segment, line) => setSpot({ file, line, number: segment.field! })} onPage={setFrom}
+            lookOf={(segment, line) => ({ className: spot?.line === line && spot.number === segment.field ? 'chosen' : '' })}
+          />
         )}
-        {text.data && <Pages from={from} shown={text.data.lines.length} total={text.data.total} step={pageLines} onChange={setFrom} />}
       </Panel>
       <div className="d-flex flex-column gap-3">
         {children}
