@@ -105,8 +105,12 @@ func (a *App) takeKept(ctx context.Context, s *session, id, evaluation int, into
 	if err := os.MkdirAll(into, 0o755); err != nil {
 		return fmt.Errorf("the folder %s cannot be made: %w", into, err)
 	}
-	if entries, err := os.ReadDir(into); err != nil || len(entries) > 0 {
-		return errors.Join(err, fmt.Errorf("the folder %s is not empty: name another one", into))
+	entries, err := os.ReadDir(into)
+	switch {
+	case err != nil:
+		return fmt.Errorf("the folder %s cannot be read: %w", into, err)
+	case len(entries) > 0:
+		return fmt.Errorf("the folder %s is not empty: name another one", into)
 	}
 	root, err := os.OpenRoot(into)
 	if err != nil {

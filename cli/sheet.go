@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -58,10 +59,13 @@ func (s *sheet) Render() {
 	}
 }
 
+// all are the header and the rows.
+func (s *sheet) all() [][]string { return slices.Concat([][]string{s.header}, s.rows) }
+
 // widths are those of the columns as they are.
 func (s *sheet) widths() []int {
 	widths := make([]int, len(s.header))
-	for _, row := range append(s.rows, s.header) {
+	for _, row := range s.all() {
 		for i, cell := range row {
 			for line := range strings.SplitSeq(cell, "\n") {
 				widths[i] = max(widths[i], text.StringWidthWithoutEscSequences(line))
@@ -96,18 +100,11 @@ func (s *sheet) breakTexts(widths []int) {
 }
 
 // isText is true for a column that is not of numbers.
-func (s *sheet) isText(column int) bool {
-	for _, n := range s.right {
-		if n == column+1 {
-			return false
-		}
-	}
-	return true
-}
+func (s *sheet) isText(column int) bool { return !slices.Contains(s.right, column+1) }
 
 func (s *sheet) longestWord(column int) int {
 	longest := 0
-	for _, row := range append(s.rows, s.header) {
+	for _, row := range s.all() {
 		if column >= len(row) {
 			continue
 		}

@@ -3,7 +3,6 @@ package service
 import (
 	"cmp"
 	"errors"
-	"net/url"
 	"slices"
 
 	"github.com/gofiber/fiber/v3"
@@ -50,9 +49,9 @@ func (s *Service) getKeptFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	path, err := url.PathUnescape(c.Params("*"))
+	path, err := filePath(c)
 	if err != nil {
-		return problem(fiber.StatusBadRequest, "the path %q cannot be read", c.Params("*"))
+		return err
 	}
 	file, err := s.store.OpenKept(r.run.ID, record.Number, path)
 	if err != nil {

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -124,7 +125,7 @@ func (s *Store) Kept(run int) ([]study.Kept, error) {
 		times[number] = info.ModTime().UnixNano()
 		kept = append(kept, one)
 	}
-	slices.SortFunc(kept, func(a, b study.Kept) int { return int(times[a.Number] - times[b.Number]) })
+	slices.SortFunc(kept, func(a, b study.Kept) int { return cmp.Compare(times[a.Number], times[b.Number]) })
 	return kept, nil
 }
 
