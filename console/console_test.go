@@ -239,7 +239,7 @@ func TestANumberOfTheResultsBecomesAnOutput(t *testing.T) {
 	p.goTo(p.service.URL() + "/bench/balance/model/results")
 	p.sees("no evaluation of balance has left files")
 	p.evaluated(api.Order{Study: "try"})
-	p.sees("CLEAR DISTANCE", "Click a number") // by itself
+	p.sees("CLEAR DISTANCE", "Click a number")                                                             // by itself
 	p.evaluates(`[...document.querySelectorAll('.deck button')].map((b) => b.tabIndex).join() === '0,-1'`) // one stop, though the line begins with a word
 	p.press("12.5")
 	p.sees("in run.log, where a line matches CLEAR", "12.5", "file: run.log, match:")

@@ -1,6 +1,7 @@
 package deck
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -56,22 +57,36 @@ func (p piece) names() []string {
 	return p.formula.Names
 }
 
-// value is what enters.
+// errNotFinite is the error of a value that no solver can read.
+var errNotFinite = errors.New("is not a finite number")
+
+// value is what enters: a word, or a finite number.
 func (p piece) value(of func(name string) bench.Value) (bench.Value, error) {
-	if p.formula == nil {
-		return of(p.Name), nil
+	value := of(p.Name)
+	if p.formula != nil {
+		var err error
+		if value, err = p.calculated(of); err != nil {
+			return value, err
+		}
 	}
+	if math.IsNaN(value.Number) || math.IsInf(value.Number, 0) {
+		return value, fmt.Errorf("%s %w", p.Name, errNotFinite)
+	}
+	return value, nil
+}
+
+func (p piece) calculated(of func(name string) bench.Value) (bench.Value, error) {
 	for _, name := range p.formula.Names {
 		if word := of(name).Word; word != "" {
 			return bench.Value{}, fmt.Errorf("%s cannot be calculated, since %s is %s", p.Name, name, word)
 		}
 	}
 	value, err := p.formula.Evaluate(func(name string) formula.Value { return formula.Scalar(of(name).Number) })
-	switch {
-	case err != nil:
+	if err != nil {
 		return bench.Value{}, fmt.Errorf("%s cannot be calculated: %w", p.Name, err)
-	case value.Samples != nil || math.IsNaN(value.Number) || math.IsInf(value.Number, 0):
-		return bench.Value{}, fmt.Errorf("%s is not a finite number", p.Name)
+	}
+	if value.Samples != nil {
+		return bench.Value{}, fmt.Errorf("%s is not one number", p.Name)
 	}
 	return bench.Number(value.Number), nil
 }

@@ -1,7 +1,9 @@
 package deck
 
 import (
+	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -19,9 +21,12 @@ func Values(b *bench.Bench) func(row []float64) func(name string) bench.Value {
 				return value
 			}
 			d, _ := bench.Find(b.Derived, name, func(d bench.Derived) string { return d.Name })
+			if !only[name] {
+				return bench.Number(0) // that it is not known yet is said where the deck is read
+			}
 			computed, err := d.Formula.Evaluate(func(name string) formula.Value { return formula.Scalar(value(name).Number) })
-			if err != nil || !only[name] {
-				return bench.Number(0)
+			if err != nil {
+				return bench.Number(math.NaN())
 			}
 			return bench.Number(computed.Number)
 		}
@@ -29,11 +34,14 @@ func Values(b *bench.Bench) func(row []float64) func(name string) bench.Value {
 	}
 }
 
+const atNominal = "at the nominal"
+
 // mostChoices is how many choices of an input are tried.
 const mostChoices = 200
 
 // Misfits writes every place once at the nominal and once at each end of the range, or for each choice, of every input that enters
-// there, and lists all that does not fit. Places that do not fit for the same reason are one problem.
+// there, and lists all that does not fit. Places that do not fit for the same reason are one problem. What is no finite number at an
+// end is none: such designs fail, and others can be found.
 func (d Deck) Misfits(file string, b *bench.Bench) bench.Problems {
 	nominal, values := b.NominalRow(), Values(b)
 	var problems bench.Problems
@@ -44,7 +52,7 @@ func (d Deck) Misfits(file string, b *bench.Bench) bench.Problems {
 		}
 		look := func(where string, row []float64) {
 			_, _, err := p.text(values(row))
-			if err == nil {
+			if err == nil || where != atNominal && errors.Is(err, errNotFinite) {
 				return
 			}
 			message := fmt.Sprintf("%s: %s", where, err)
@@ -54,7 +62,7 @@ func (d Deck) Misfits(file string, b *bench.Bench) bench.Problems {
 			}
 		}
 		before := len(problems)
-		look("at the nominal", nominal)
+		look(atNominal, nominal)
 		if len(problems) > before {
 			continue // the ends would say it again
 		}

@@ -1,6 +1,7 @@
 package deck
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -94,7 +95,7 @@ func TestANumberIsWrittenAsTheOneThatStoodThere(t *testing.T) {
 func TestFormulasEnterADeck(t *testing.T) {
 	t.Parallel()
 	values := func(name string) bench.Value {
-		return map[string]bench.Value{"reflector": bench.Number(3), "rope.mass": bench.Number(0.5), "pad": {Word: "soft"}}[name]
+		return map[string]bench.Value{"reflector": bench.Number(3), "rope.mass": bench.Number(0.5), "pad": {Word: "soft"}, "endless": bench.Number(math.Inf(1))}[name]
 	}
 	deck, problems := Parse("d", []byte("@[-reflector/2:%10.5f]|@[reflector > 2 ? 1 : 0]|@[max(reflector, 4)*rope.mass]|@@[reflector]"))
 	require.Empty(t, problems)
@@ -112,7 +113,7 @@ func TestFormulasEnterADeck(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "GW 2.0 -2.0", string(filled))
 
-	for text, says := range map[string]string{"@[reflector/]": "neither a name nor a formula of inputs", "@[1/(reflector-3)]": "is not a finite number", "@[2*pad]": "2*pad cannot be calculated, since pad is soft"} {
+	for text, says := range map[string]string{"@[reflector/]": "neither a name nor a formula of inputs", "@[1/(reflector-3)]": "is not a finite number", "@[endless]": "endless is not a finite number", "@[2*pad]": "2*pad cannot be calculated, since pad is soft"} {
 		deck, problems := Parse("d", []byte(text))
 		if len(problems) > 0 {
 			assert.Contains(t, problems[0].Message, says)

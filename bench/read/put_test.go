@@ -100,3 +100,17 @@ func TestFormulasInDecksNameInputs(t *testing.T) {
 		assert.ErrorContains(t, err, says)
 	}
 }
+
+// TestWhatIsNoNumberAtTheNominalIsAMistake, since the solver would read it; at an end of a range such designs fail.
+func TestWhatIsNoNumberAtTheNominalIsAMistake(t *testing.T) {
+	t.Parallel()
+	for nominal, mistake := range map[string]string{"3": "a.dat:1: at the nominal: depth is not a finite number", "4": ""} {
+		text := "bench: 1\ninputs: {span: {nominal: " + nominal + ", range: [1, 9]}}\nderived: {depth: {formula: sqrt(span-3.5)}}\nsolver: {steps: [{fill: a.dat}, {run: [x]}]}\n"
+		_, err := Parse(bench.Content{File: "a.bench.yaml", Files: map[string]bench.File{"a.bench.yaml": {Text: []byte(text)}, "a.dat": {Text: []byte("@[depth]")}}})
+		if mistake == "" {
+			assert.NoError(t, err)
+			continue
+		}
+		assert.EqualError(t, err, mistake)
+	}
+}
