@@ -24,8 +24,9 @@ func (s *Service) changeBench(c fiber.Ctx) error {
 	if change.Path == "" && change.Name == "" {
 		return problem(fiber.StatusBadRequest, "a change of a bench has a path, a name, or both")
 	}
-	if change.Path != "" {
-		if err := s.moveBench(name, filepath.Clean(change.Path)); err != nil {
+	path := filepath.Clean(change.Path)
+	if change.Path != "" { // looked at before the name is changed: either both are, or none
+		if err := readable(path); err != nil {
 			return err
 		}
 	}
@@ -35,6 +36,11 @@ func (s *Service) changeBench(c fiber.Ctx) error {
 		}
 		name = change.Name
 	}
+	if change.Path != "" {
+		if err := s.store.MoveBench(name, filepath.Dir(path), filepath.Base(path)); err != nil {
+			return err
+		}
+	}
 	b, saved, _, err := s.refresh(name)
 	if err != nil {
 		return err
@@ -43,14 +49,15 @@ func (s *Service) changeBench(c fiber.Ctx) error {
 	return c.JSON(describe(b, saved, ""))
 }
 
-func (s *Service) moveBench(name, path string) error {
+// readable says why there is no bench at a path.
+func readable(path string) error {
 	if !filepath.IsAbs(path) {
 		return problem(fiber.StatusBadRequest, "the path of a bench file must be absolute, and %q is not", path)
 	}
 	if _, _, err := read.Load(path); err != nil {
 		return problem(fiber.StatusBadRequest, "there is no bench that can be read at %s: %s", path, err)
 	}
-	return s.store.MoveBench(name, filepath.Dir(path), filepath.Base(path))
+	return nil
 }
 
 func (s *Service) renameBench(from, to string) error {

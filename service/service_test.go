@@ -215,12 +215,17 @@ func TestABenchMovesAndGetsAnotherName(t *testing.T) {
 		{"PATCH", "/v1/benches/sheave", `{"path": "a.bench.yaml"}`, "must be absolute"},
 		{"PATCH", "/v1/benches/sheave", `{"path": "/none/a.bench.yaml"}`, "there is no bench that can be read"},
 		{"PATCH", "/v1/benches/sheave", `{"name": "../x"}`, "../x"},
+		{"PATCH", "/v1/benches/sheave", fmt.Sprintf(`{"name": "../x", "path": %q}`, b.file), "../x"},
+		{"PATCH", "/v1/benches/sheave", `{"name": "block", "path": "/none/a.bench.yaml"}`, "there is no bench that can be read"},
 		{"DELETE", "/v1/benches/none", "", "there is no bench none"},
 	} {
 		status, answer := b.ask(t, q.method, q.path, q.body)
 		assert.GreaterOrEqual(t, status, 400)
 		assert.Contains(t, answer, q.says)
 	}
+	still, err := c.Bench(t.Context(), "sheave")
+	require.NoError(t, err)
+	assert.Equal(t, "moved.bench.yaml", still.File, "a change of which a half is refused is none")
 	require.NoError(t, c.RemoveBench(t.Context(), "sheave"))
 	benches, err := c.Benches(t.Context())
 	require.NoError(t, err)
