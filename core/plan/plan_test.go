@@ -2,8 +2,10 @@ package plan
 
 import (
 	"context"
+	"maps"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -45,7 +47,7 @@ func TestSobolIsBalancedInEveryDimension(t *testing.T) {
 			assert.Len(t, seen, 256, "dimension %d", j+1)
 		}
 	}
-	_, err := Sobol(t.Context(), nil, 8, make([]int, MaxSobolInputs+1))
+	_, err := Sobol(t.Context(), nil, []int{8}, make([]int, MaxSobolInputs+1))
 	assert.ErrorContains(t, err, "at most 256 inputs")
 }
 
@@ -77,7 +79,7 @@ func TestPlansAreWhatTheyAreCalled(t *testing.T) {
 		}
 		return len(lines), len(squares)
 	}
-	want := map[string][2]bool{"random": {false, false}, "latin-hypercube": {true, false}, "sobol": {true, true}}
+	want := map[string][2]bool{"random": {false, false}, "latin-hypercube": {true, false}, "maximin-latin-hypercube": {true, false}, "sobol": {true, true}}
 	require.Len(t, Plans, len(want), "a new plan is to be told from the others")
 	for name, even := range want {
 		for seed := range uint64(3) {
@@ -137,8 +139,212 @@ func TestPlansEndWithTheirContext(t *testing.T) {
 	t.Parallel()
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	_, err := LatinHypercube(ctx, NewRand(1), 3*looksAfter, []int{0})
+	_, err := LatinHypercube(ctx, NewRand(1), []int{3 * looksAfter}, []int{0})
 	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// Every pair of the first ten coordinates is the net that its direction numbers promise: t is the least number for which every elementary
+// interval of 2^t points has them.
+func TestPairsOfSobolAreNets(t *testing.T) {
+	t.Parallel()
+	const m, d = 8, 10
+	v, err := directions()
+	require.NoError(t, err)
+	for _, seed := range []uint64{1, 2} {
+		points := all(t, Sobol, NewRand(seed), 1<<m, make([]int, d))
+		for a := range d {
+			for b := range a {
+				promised := promisedT(v[a], v[b], m)
+				assert.LessOrEqual(t, promised, 4, "%d and %d", a+1, b+1)
+				for k := range m - promised + 1 {
+					counts := map[[2]int]int{}
+					for _, x := range points {
+						counts[[2]int{int(x[a] * float64(int(1)<<k)), int(x[b] * float64(int(1)<<(m-promised-k)))}]++
+					}
+					require.Len(t, counts, 1<<(m-promised), "%d and %d", a+1, b+1)
+					for _, n := range counts {
+						require.Equal(t, 1<<promised, n)
+					}
+				}
+			}
+		}
+	}
+}
+
+// promisedT is that of a pair: the first k digits of one coordinate and the first m-t-k of the other are independent, for every k.
+func promisedT(a, b [sobolBits]uint32, m int) int {
+	for t := range m {
+		independent := true
+		for k := range m - t + 1 {
+			var rows []uint32
+			for i := range m - t {
+				of, digit := a, i
+				if i >= k {
+					of, digit = b, i-k
+				}
+				row := uint32(0)
+				for column := range m {
+					row |= of[column] >> (sobolBits - 1 - digit) & 1 << column
+				}
+				rows = append(rows, row)
+			}
+			independent = independent && rank(rows) == len(rows)
+		}
+		if independent {
+			return t
+		}
+	}
+	return m
+}
+
+func rank(rows []uint32) int {
+	n := 0
+	for bit := range sobolBits {
+		for i := n; i < len(rows); i++ {
+			if rows[i]>>bit&1 == 1 {
+				rows[n], rows[i] = rows[i], rows[n]
+				for k := range rows {
+					if k != n && rows[k]>>bit&1 == 1 {
+						rows[k] ^= rows[n]
+					}
+				}
+				n++
+				break
+			}
+		}
+	}
+	return n
+}
+
+// The centred discrepancy (F. J. Hickernell, Mathematics of Computation 67 (1998)) falls about as 1/n, that of random points as its root.
+func TestDiscrepancyOfSobolFallsFaster(t *testing.T) {
+	t.Parallel()
+	falls := func(plan Plan) float64 {
+		few, many := 0.0, 0.0
+		for seed := range uint64(5) {
+			few += centredDiscrepancy(all(t, plan, NewRand(seed), 64, make([]int, 4)))
+			many += centredDiscrepancy(all(t, plan, NewRand(seed), 1024, make([]int, 4)))
+		}
+		return few / many
+	}
+	assert.Greater(t, falls(Sobol), 9.0) // 16 times the points
+	assert.Less(t, falls(Random), 6.0)
+}
+
+func centredDiscrepancy(points [][]float64) float64 {
+	n, d := float64(len(points)), len(points[0])
+	square := math.Pow(13.0/12, float64(d))
+	for _, x := range points {
+		product := 1.0
+		for _, u := range x {
+			z := math.Abs(u - 0.5)
+			product *= 1 + z/2 - z*z/2
+		}
+		square -= 2 / n * product
+		for _, y := range points {
+			product := 1.0
+			for j, u := range x {
+				product *= 1 + math.Abs(u-0.5)/2 + math.Abs(y[j]-0.5)/2 - math.Abs(u-y[j])/2
+			}
+			square += product / n / n
+		}
+	}
+	return math.Sqrt(square)
+}
+
+// Whatever the plan, after each stage each level has as many points as any other, or one more, also where there are more levels than points.
+func TestEveryPlanIsBalancedOverLevelsAfterEachStage(t *testing.T) {
+	t.Parallel()
+	stages, levels := []int{13, 9, 30}, []int{5, 0, 3, 40}
+	for name, plan := range Plans {
+		next, err := plan(t.Context(), NewRand(4), stages, levels)
+		require.NoError(t, err)
+		counts := make([]map[int]int, len(levels))
+		for j, count := range levels {
+			counts[j] = map[int]int{}
+			for level := range count {
+				counts[j][level] = 0
+			}
+		}
+		for _, n := range stages {
+			for range n {
+				point, err := next()
+				require.NoError(t, err)
+				for j, count := range levels {
+					counts[j][int(point[j]*float64(count))]++
+				}
+			}
+			for _, j := range []int{0, 2, 3} {
+				all := slices.Sorted(maps.Values(counts[j]))
+				assert.LessOrEqual(t, all[len(all)-1]-all[0], 1, "%s, coordinate %d: %v", name, j+1, counts[j])
+			}
+		}
+	}
+}
+
+// A plan that is continued begins as it did, and one that is doubled has one point in each part again.
+func TestPlansAreContinued(t *testing.T) {
+	t.Parallel()
+	for name, plan := range Plans {
+		once := all(t, plan, NewRand(6), 16, []int{0, 0, 4})
+		next, err := plan(t.Context(), NewRand(6), []int{16, 16}, []int{0, 0, 4})
+		require.NoError(t, err)
+		var points [][]float64
+		for range 32 {
+			point, err := next()
+			require.NoError(t, err)
+			points = append(points, point)
+		}
+		assert.Equal(t, once, points[:16], name)
+		if name == "random" {
+			continue
+		}
+		for j := range 2 {
+			seen := map[int]bool{}
+			for _, x := range points {
+				seen[int(x[j]*32)] = true
+			}
+			assert.Len(t, seen, 32, "%s, coordinate %d", name, j+1)
+		}
+	}
+}
+
+func leastDistance(points [][]float64) float64 {
+	least := math.Inf(1)
+	for a := range points {
+		for b := range a {
+			square := 0.0
+			for j, u := range points[a] {
+				square += (u - points[b][j]) * (u - points[b][j])
+			}
+			least = min(least, math.Sqrt(square))
+		}
+	}
+	return least
+}
+
+// The points of a maximin plan keep away from each other, and those that are added keep away from those before.
+func TestMaximinPlansKeepTheirPointsApart(t *testing.T) {
+	t.Parallel()
+	far, near := 0.0, 0.0
+	for seed := range uint64(5) {
+		far += leastDistance(all(t, MaximinLatinHypercube, NewRand(seed), 40, make([]int, 4)))
+		near += leastDistance(all(t, LatinHypercube, NewRand(seed), 40, make([]int, 4)))
+	}
+	assert.Greater(t, far, 2*near)
+	continued := func(plan Plan) (points [][]float64) {
+		next, err := plan(t.Context(), NewRand(2), []int{20, 20}, make([]int, 4))
+		require.NoError(t, err)
+		for range 40 {
+			point, err := next()
+			require.NoError(t, err)
+			points = append(points, point)
+		}
+		return points
+	}
+	assert.Greater(t, leastDistance(continued(MaximinLatinHypercube)), 1.4*leastDistance(continued(LatinHypercube)))
+	_, err := MaximinLatinHypercube(t.Context(), NewRand(1), []int{MostMaximin, 1}, []int{0})
+	assert.ErrorContains(t, err, "at most 2000 points, not 2001")
 }
 
 func all(t *testing.T, plan Plan, r *rand.Rand, n int, levels []int) [][]float64 {
