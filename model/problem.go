@@ -50,7 +50,31 @@ func axis(in bench.Input) space.Input {
 	for i := range c.Words {
 		values = append(values, float64(i))
 	}
-	return space.Input{Name: in.Name, Values: values, Unordered: !c.Ordered()}
+	return space.Input{Name: in.Name, Values: values, Unordered: !c.Ordered(), Traits: traits(c)}
+}
+
+// traits are the numbers that a catalog has for each of its rows, each column on its way from its least to its largest.
+func traits(c *bench.Choices) [][]float64 {
+	if c.Catalog == "" {
+		return nil
+	}
+	var all [][]float64
+	for _, column := range c.Columns {
+		if column.Numbers == nil {
+			continue
+		}
+		least, most := slices.Min(column.Numbers), slices.Max(column.Numbers)
+		if least == most {
+			continue
+		}
+		if all == nil {
+			all = make([][]float64, c.Count())
+		}
+		for i, number := range column.Numbers {
+			all[i] = append(all[i], (number-least)/(most-least))
+		}
+	}
+	return all
 }
 
 // Part takes the inputs of the problem out of a design of the model.

@@ -18,6 +18,8 @@ type Input struct {
 	Log          bool      // equal distances in the unit cube are equal ratios
 	Values       []float64 // all that it can be, ascending; nil: the range
 	Unordered    bool      // the values are numbers of words, which are not near to each other
+	// Traits has for each of Values numbers of one length in [0, 1] that tell how near it is to others; nil: the values do.
+	Traits [][]float64
 }
 
 // A Space is the box of all designs, one axis for each varied input.
@@ -119,6 +121,25 @@ func (in Input) Unit(value float64) float64 {
 		return math.Log(value/in.Lower) / math.Log(in.Upper/in.Lower)
 	}
 	return (value - in.Lower) / (in.Upper - in.Lower)
+}
+
+// Index is that of the value of a list that is nearest.
+func (in Input) Index(value float64) int { return nearest(in.Values, value) }
+
+// Share is how far a value is on the way from the lower end to the upper one, on the scale of the input: that of a list counts by
+// its values. Outside the range it is below 0 or above 1.
+func (in Input) Share(value float64) float64 {
+	lower, upper := in.Lower, in.Upper
+	if in.Values != nil {
+		lower, upper = in.Values[0], in.Values[len(in.Values)-1]
+		if lower == upper {
+			return 0
+		}
+	}
+	if in.Log {
+		return math.Log(value/lower) / math.Log(upper/lower)
+	}
+	return (value - lower) / (upper - lower)
 }
 
 // nearest is the index of the value that is nearest, in ascending values.

@@ -1,0 +1,389 @@
+package surrogate
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"runtime"
+	"slices"
+
+	"golang.org/x/sync/errgroup"
+
+	"ropebench/core"
+	"ropebench/core/plan"
+)
+
+// A Surrogate is the surface that predicts one output best among all that compete, with what is known of how well it does.
+type Surrogate struct {
+	Method string
+	// Q2 is the cross-validated R², the mean over repetitions; From and To are its limits with a chance of 95 %.
+	Q2, From, To float64
+	Competitors  []Competitor // the best first
+	Active       []int        // inputs that it has; the others do not help to predict
+	Noise        float64      // deviation of what a repeated evaluation would give; 0: none is seen
+	// Residuals has for each point what is left of it when it is predicted by the others, in robust deviations.
+	Residuals []float64
+	// Validated has for each point what the others predict: the mean over repetitions.
+	Validated []float64
+
+	encoding Encoding
+	columns  []int // of the encoded coordinates: those of active inputs
+	surface  Predictor
+	guide    *Gaussian   // the best process: the surface, where that is one; nil where there is none
+	parts    []Predictor // the same surface without a tenth of the points, each
+	variance float64     // of the points
+}
+
+// A Competitor is a method with how well it predicts; NaN where it could not be fitted.
+type Competitor struct {
+	Method string
+	Q2     float64
+}
+
+// Options of a fit.
+type Options struct {
+	Seed uint64
+}
+
+// Cross-validation.
+const (
+	folds     = 10
+	resamples = 200 // of points, for the limits of Q²
+	// asGood is how much a method may leave, in shares of the least, to be taken before one that is not as simple.
+	asGood = 1.03
+	// doubtful is the Q² below which the choice of inputs and method is cross-validated too: there it may be luck.
+	doubtful = 0.6
+)
+
+// Unpredictable is below which Q² nothing is predicted.
+const Unpredictable = 0.3
+
+// MostPoints bounds the points to which surfaces are fitted.
+const MostPoints = 1000
+
+// Least is how many points a fit needs.
+func Least(inputs int) int { return max(8, inputs+3) }
+
+// ErrConstant is the answer to an output that does not move.
+var ErrConstant = errors.New("the output has the same value everywhere")
+
+// Fit lets all methods compete to predict an output at designs: by repeated tenfold cross-validation over the same folds. It needs at least
+// Least points, and takes the first MostPoints.
+func Fit(ctx context.Context, e Encoding, designs []core.Design, y []float64, o Options) (*Surrogate, error) {
+	n := min(len(y), MostPoints)
+	if least := Least(len(e.space)); n < least {
+		return nil, fmt.Errorf("a response surface over %d inputs needs at least %d usable evaluations, and there are %d", len(e.space), least, n)
+	}
+	designs, y = designs[:n], y[:n]
+	if slices.Max(y) == slices.Min(y) {
+		return nil, ErrConstant
+	}
+	x := e.Coordinates(designs)
+	s := &Surrogate{encoding: e, variance: variance(y)}
+	var err error
+	if s.Active, err = e.screen(ctx, o, x, y); err != nil {
+		return nil, err
+	}
+	part, inputs, columns := e.reduce(x, s.Active)
+	s.columns = columns
+	trials, err := compete(ctx, o, part, inputs, len(s.Active), y)
+	if err != nil {
+		return nil, err
+	}
+	best := trials[0]
+	if best.q2 < doubtful && n <= mostRefitted {
+		if err := best.doubt(ctx, o, e, x, y); err != nil {
+			return nil, err
+		}
+	}
+	s.Method, s.Q2, s.surface, s.parts = best.name, best.q2, best.surface, best.parts
+	for _, t := range trials {
+		if g, is := t.surface.(*Gaussian); is && s.guide == nil {
+			s.guide = g
+		}
+		s.Competitors = append(s.Competitors, Competitor{t.name, t.q2})
+	}
+	s.From, s.To = best.limits(plan.NewRand(o.Seed), y)
+	s.Validated, s.Residuals = best.validated(y)
+	if g, is := best.surface.(*Gaussian); is {
+		s.Noise = math.Sqrt(g.Noise)
+	}
+	return s, nil
+}
+
+func variance(y []float64) float64 {
+	_, _, unit := standardized(y)
+	return unit * unit
+}
+
+// A trial is a method with what it did.
+type trial struct {
+	name    string
+	surface Predictor
+	parts   []Predictor // of the first repetition
+	left    [][]float64 // for each repetition and point: the value minus what is predicted without it
+	// expected has the deviations that the first repetition expects; nil where the method knows none.
+	expected []float64
+	q2       float64
+}
+
+// compete fits all methods, and cross-validates them on the same folds.
+func compete(ctx context.Context, o Options, x core.Matrix, inputs []int, d int, y []float64) ([]*trial, error) {
+	n := len(y)
+	parted := make([][]int, repetitions(n)) // the fold of each point
+	r := plan.NewRand(o.Seed + 1)
+	for k := range parted {
+		parted[k] = foldsOf(r, n)
+	}
+	trials := make([]*trial, len(methods))
+	group, groupCtx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for at, m := range methods {
+		if m.most > 0 && n > m.most {
+			continue
+		}
+		group.Go(func() error {
+			l, err := m.learn(groupCtx, plan.NewRand(o.Seed), x, inputs, d, y)
+			if err == nil {
+				trials[at], err = crossValidate(groupCtx, m.name, l, parted, x, y)
+			}
+			if errors.Is(err, errNoFit) {
+				return nil
+			}
+			return err
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
+	trials = slices.DeleteFunc(trials, func(t *trial) bool { return t == nil })
+	if len(trials) == 0 {
+		return nil, errNoFit
+	}
+	return ranked(trials), nil
+}
+
+// ranked puts the best first: the simplest of those that leave about as little as any.
+func ranked(trials []*trial) []*trial {
+	best := slices.MaxFunc(trials, func(a, b *trial) int { return cmp.Compare(a.q2, b.q2) })
+	at := slices.IndexFunc(trials, func(t *trial) bool { return 1-t.q2 <= asGood*(1-best.q2) })
+	first := trials[at]
+	rest := slices.Delete(trials, at, at+1)
+	slices.SortStableFunc(rest, func(a, b *trial) int { return cmp.Compare(b.q2, a.q2) })
+	return append([]*trial{first}, rest...)
+}
+
+// repetitions is how often the folds are drawn: the fewer points, the more a Q² depends on them.
+func repetitions(n int) int {
+	if n > 100 {
+		return 2
+	}
+	return 4
+}
+
+// foldsOf gives each point one of the folds, all of about the same size.
+func foldsOf(r *rand.Rand, n int) []int {
+	of := make([]int, n)
+	for i, at := range r.Perm(n) {
+		of[at] = i % folds
+	}
+	return of
+}
+
+// without lists the points that are not in a fold.
+func without(of []int, fold int) []int {
+	var rows []int
+	for i, in := range of {
+		if in != fold {
+			rows = append(rows, i)
+		}
+	}
+	return rows
+}
+
+// doubt cross-validates the choice of inputs and method, too: each is made anew without a fold, and the fold is predicted by the method
+// that does best on the others (S. Varma, R. Simon, BMC Bioinformatics 7 (2006)).
+func (t *trial) doubt(ctx context.Context, o Options, e Encoding, x core.Matrix, y []float64) error {
+	of := foldsOf(plan.NewRand(o.Seed+2), len(y))
+	left := make([][]float64, len(methods))
+	for at := range left {
+		left[at] = make([]float64, len(y))
+	}
+	group, groupCtx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for fold := range folds {
+		group.Go(func() error {
+			xs, ys := rowsOf(x, y, without(of, fold))
+			active, err := e.screen(groupCtx, o, xs, ys)
+			if err != nil {
+				return err
+			}
+			part, inputs, columns := e.reduce(xs, active)
+			_, mean, _ := standardized(ys)
+			for at, m := range methods {
+				l, err := m.learn(groupCtx, plan.NewRand(o.Seed), part, inputs, len(active), ys)
+				if groupCtx.Err() != nil {
+					return groupCtx.Err()
+				}
+				for i := range y {
+					switch {
+					case of[i] != fold:
+					case err != nil:
+						left[at][i] = y[i] - mean
+					default:
+						left[at][i] = y[i] - l.Mean(pick(x.Row(i), columns))
+					}
+				}
+			}
+			return nil
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return err
+	}
+	chosen := make([]float64, len(y))
+	for fold := range folds {
+		best, least := 0, math.Inf(1)
+		for at := range methods {
+			sum := 0.0
+			for i := range y {
+				if of[i] != fold {
+					sum += left[at][i] * left[at][i]
+				}
+			}
+			if sum < least {
+				best, least = at, sum
+			}
+		}
+		for i := range y {
+			if of[i] == fold {
+				chosen[i] = left[best][i]
+			}
+		}
+	}
+	t.left = [][]float64{chosen}
+	t.q2 = 1 - dot(chosen, chosen)/(variance(y)*float64(len(y)))
+	return nil
+}
+
+func crossValidate(ctx context.Context, name string, l learned, parted [][]int, x core.Matrix, y []float64) (*trial, error) {
+	t := &trial{name: name, surface: l.Predictor}
+	total := variance(y) * float64(len(y))
+	if _, knows := l.Predictor.(*Gaussian); knows {
+		t.expected = make([]float64, len(y))
+	}
+	for k, of := range parted {
+		left := make([]float64, len(y))
+		for fold := range folds {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
+			xs, ys := rowsOf(x, y, without(of, fold))
+			p, err := l.again(xs, ys)
+			if err != nil {
+				return nil, err
+			}
+			if k == 0 {
+				t.parts = append(t.parts, p)
+			}
+			for i := range y {
+				if of[i] != fold {
+					continue
+				}
+				left[i] = y[i] - p.Mean(x.Row(i))
+				if g, knows := p.(*Gaussian); knows && k == 0 {
+					_, deviation := g.Predict(x.Row(i))
+					t.expected[i] = math.Sqrt(deviation*deviation + g.Noise)
+				}
+			}
+		}
+		t.left = append(t.left, left)
+		t.q2 += (1 - dot(left, left)/total) / float64(len(parted))
+	}
+	if math.IsNaN(t.q2) || math.IsInf(t.q2, 0) {
+		return nil, errNoFit
+	}
+	return t, nil
+}
+
+// limits of Q² are those of resampled points (B. Efron, R. J. Tibshirani, An Introduction to the Bootstrap, 1993) over all repetitions.
+func (t *trial) limits(r *rand.Rand, y []float64) (from, to float64) {
+	_, mean, _ := standardized(y)
+	all := make([]float64, resamples)
+	for b := range all {
+		left := t.left[b%len(t.left)]
+		sum, total := 0.0, 0.0
+		for range y {
+			i := r.IntN(len(y))
+			sum += left[i] * left[i]
+			total += (y[i] - mean) * (y[i] - mean)
+		}
+		all[b] = 1
+		if total > 0 {
+			all[b] = 1 - sum/total
+		}
+	}
+	slices.Sort(all)
+	return all[resamples/40], all[resamples-1-resamples/40]
+}
+
+// validated are the predictions of cross-validation, and what they leave in deviations: those that the surfaces expect, or those of
+// what is left where that is more.
+func (t *trial) validated(y []float64) (predicted, residuals []float64) {
+	predicted, residuals = make([]float64, len(y)), make([]float64, len(y))
+	size := make([]float64, len(y))
+	for i := range y {
+		rest := 0.0
+		for _, left := range t.left {
+			rest += left[i] / float64(len(t.left))
+		}
+		predicted[i], residuals[i] = y[i]-rest, rest
+		if t.expected != nil && t.expected[i] > 0 {
+			residuals[i] /= t.expected[i]
+		}
+		size[i] = math.Abs(residuals[i])
+	}
+	slices.Sort(size)
+	deviation := size[len(size)/2] * 1.4826 // that of normal numbers (F. R. Hampel, J. Am. Stat. Assoc. 69 (1974))
+	if t.expected != nil {
+		deviation = max(1, deviation)
+	}
+	for i := range residuals {
+		if deviation > 0 {
+			residuals[i] /= deviation
+		}
+	}
+	return predicted, residuals
+}
+
+// at takes the coordinates of a design that the surface has.
+func (s *Surrogate) at(design core.Design) []float64 {
+	all := make([]float64, len(s.encoding.Inputs))
+	s.encoding.fill(design, all)
+	return pick(all, s.columns)
+}
+
+// Mean predicts the output of a design.
+func (s *Surrogate) Mean(design core.Design) float64 { return s.surface.Mean(s.at(design)) }
+
+// Predict predicts the output of a design with its standard deviation: that of the process, or of what cross-validation leaves.
+func (s *Surrogate) Predict(design core.Design) (mean, deviation float64) {
+	x := s.at(design)
+	left := math.Sqrt(s.variance * max(0, 1-s.Q2))
+	if g, is := s.surface.(*Gaussian); is {
+		mean, deviation = g.Predict(x)
+		return mean, deviation
+	}
+	return s.surface.Mean(x), left
+}
+
+// Parts is how many surfaces there are that were fitted without a part of the points each, and PartMean what one of them predicts.
+func (s *Surrogate) Parts() int { return len(s.parts) }
+
+// PartMean predicts the output of a design without a part of the points.
+func (s *Surrogate) PartMean(part int, design core.Design) float64 {
+	return s.parts[part].Mean(s.at(design))
+}
