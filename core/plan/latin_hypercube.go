@@ -88,7 +88,7 @@ type exchange struct {
 const (
 	maximinPower   = 10         // of squared distances: 20 of distances
 	exchangesOf    = 200        // for each point
-	mostExchanged  = 60_000_000 // distances computed: about a second
+	mostExchanged  = 20_000_000 // distances computed: less than a second
 	leastSquare    = 1e-12      // points that coincide count as that near
 	startingChance = 0.02       // an exchange that makes phi worse by this share is taken with a chance of 1/e at first
 )

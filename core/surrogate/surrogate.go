@@ -387,3 +387,31 @@ func (s *Surrogate) Parts() int { return len(s.parts) }
 func (s *Surrogate) PartMean(part int, design core.Design) float64 {
 	return s.parts[part].Mean(s.at(design))
 }
+
+// Outlying is the residual, in deviations, from which on a point does not fit to the others.
+const Outlying = 4.0
+
+// RepeatedNoise is the deviation of an output among designs that were asked more than once, and how many of them there are beyond the first; 0 and 0
+// where there is none.
+func RepeatedNoise(designs []core.Design, y []float64) (deviation float64, repeated int) {
+	groups := map[string][]float64{}
+	var order []string
+	for i, design := range designs {
+		key := fmt.Sprint([]float64(design))
+		if groups[key] == nil {
+			order = append(order, key)
+		}
+		groups[key] = append(groups[key], y[i])
+	}
+	sum := 0.0
+	for _, key := range order {
+		if group := groups[key]; len(group) > 1 {
+			sum += variance(group) * float64(len(group))
+			repeated += len(group) - 1
+		}
+	}
+	if repeated == 0 {
+		return 0, 0
+	}
+	return math.Sqrt(sum / float64(repeated)), repeated
+}
