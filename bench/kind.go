@@ -65,6 +65,7 @@ const (
 	ValueNames         // inputs, outputs and derived values
 	Requirements       // ids of requirements
 	StudyNames         // studies
+	FileNames          // files in the folder of the bench
 )
 
 // A Study is a question asked of the model.

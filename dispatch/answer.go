@@ -127,6 +127,11 @@ func (d *Dispatcher) solveBatch(ctx context.Context, q *question, rows []int) er
 		return nil
 	}
 	p := q.part(rows)
+	if d.noisy {
+		for _, i := range rows {
+			p.Repeats = append(p.Repeats, q.records[i].Repeat)
+		}
+	}
 	if err := d.batch.SolveAll(ctx, p); err != nil {
 		return err
 	}

@@ -18,6 +18,9 @@ type Parts struct {
 	Search  *Search  `json:"search,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Sensitivity has the values that were asked about; Rounds how they were sampled.
+	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
+	Rounds      *Rounds                `json:"rounds,omitempty"`
 	// Failures is absent where no evaluation failed.
 	Failures *Failures `json:"failures,omitempty"`
 }

@@ -36,6 +36,8 @@ type Rows struct {
 	Values core.Matrix     // outputs that are numbers come first, by name
 	Curves [][]curve.Curve // of each row: outputs that are vectors or curves come first, by name
 	Errors []error         // of each row: why it cannot be computed
+	// Repeats says of each row how often its design was asked before in this run; nil where the solver gives the same values again.
+	Repeats []int
 }
 
 // A Batch computes the outputs of many rows at once: numbers into the first values, vectors and curves into the curves.

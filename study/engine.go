@@ -6,6 +6,7 @@ import (
 	"ropebench/solver"
 	"ropebench/solver/equations"
 	"ropebench/solver/formulas"
+	"ropebench/solver/recorded"
 	"ropebench/solver/steps"
 )
 
@@ -26,4 +27,20 @@ func SolverOf(b *bench.Bench, content bench.Content, path string) (solver.Solver
 		return equations.New(b)
 	}
 	return steps.New(b, content, path)
+}
+
+// solverOf is what answers a question: the solver of the bench, or a table that has the answers.
+func solverOf(a *Asked, b *bench.Bench, content bench.Content, path string) (solver.Solver, error) {
+	if table := imported(a); table != nil {
+		return recorded.New(b, table), nil
+	}
+	return SolverOf(b, content, path)
+}
+
+// retries is how often a failed evaluation is tried again: what stands in a table stays as it is.
+func retries(a *Asked, b *bench.Bench) int {
+	if imported(a) != nil {
+		return 0
+	}
+	return b.Solver.Retry
 }

@@ -19,6 +19,8 @@ type kind struct {
 	unnamed bool
 	// repeats is true where a design that is asked again is evaluated again, and earlier runs are not asked about it.
 	repeats bool
+	// continues is true where a finished run can have more points.
+	continues bool
 	// prepare fills in defaults, applies what overrides the study, and refuses what would only fail later.
 	prepare func(a *Asked) error
 	// budget is how many evaluations the question takes at most; 0: no bound.
@@ -39,7 +41,7 @@ const (
 )
 
 // kinds are all that can be run.
-var kinds = []kind{tryKind, verifyKind, sampleKind, optimizeKind}
+var kinds = []kind{tryKind, verifyKind, sampleKind, sensitivityKind, optimizeKind}
 
 func kindOf(name string) (kind, bool) {
 	i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == name })

@@ -304,6 +304,39 @@ func (r *Runs) Resume(id int) (Run, error) {
 	})
 }
 
+// Extend queues a run again with more points behind those that it has.
+func (r *Runs) Extend(id, more int) (Run, error) {
+	run, err := r.Run(id)
+	if err != nil {
+		return run, err
+	}
+	if !run.State.Resumable() && run.State != Finished {
+		return run, WrongState(fmt.Sprintf("run %d is %s: wait for its end, or stop it, before it gets more points", id, run.State))
+	}
+	content, err := r.records.Content(run.Bench, run.Revision)
+	if err != nil {
+		return run, err
+	}
+	b, err := read.Parse(content)
+	if err != nil {
+		return run, err
+	}
+	run.Question.More = append(slices.Clone(run.Question.More), more)
+	a, err := Ask(b, run.Question)
+	if err != nil {
+		return run, err
+	}
+	if !a.kind.continues {
+		return run, fmt.Errorf("run %d is of study %s, of kind %s: more points can be added to a sample only", id, a.Study.Name, a.Study.Kind)
+	}
+	run.Budget, run.State, run.Reason = a.Budget(), Queued, ""
+	run.Version++
+	return run, r.enqueue(run, func() error {
+		r.notice(run)
+		return r.records.SaveRun(run)
+	})
+}
+
 // Unfinished lists the runs that are queued or at work.
 func (r *Runs) Unfinished() []int {
 	r.mutex.Lock()

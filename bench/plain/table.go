@@ -231,7 +231,7 @@ func notNumbers(row []string, columns ...string) bool {
 // ColumnNames joins to each name of a header the unit in brackets that stands behind a blank.
 func ColumnNames(cells []string) (names []string) {
 	for _, cell := range filled(cells) {
-		if withoutUnit(" "+cell) == "" && len(names) > 0 {
+		if WithoutUnit(" "+cell) == "" && len(names) > 0 {
 			names[len(names)-1] += " " + cell
 			continue
 		}
@@ -251,14 +251,15 @@ func filled(row []string) []string {
 // unitBehind is a unit in brackets at the end of a name.
 var unitBehind = regexp.MustCompile(`\s+(\[[^\]]*\]|\([^)]*\))$`)
 
-func withoutUnit(name string) string { return unitBehind.ReplaceAllString(name, "") }
+// WithoutUnit is the name of a column without the unit in brackets behind it.
+func WithoutUnit(name string) string { return unitBehind.ReplaceAllString(name, "") }
 
 // ColumnOf is where a name stands in a header, as it is there or without its unit; -1 where it does not.
 func ColumnOf(header []string, name string) int {
 	if at := slices.Index(header, name); at >= 0 {
 		return at
 	}
-	return slices.IndexFunc(header, func(head string) bool { return withoutUnit(head) == name })
+	return slices.IndexFunc(header, func(head string) bool { return WithoutUnit(head) == name })
 }
 
 // find gives the column of a name, and whether it was found by its name: as the header has it, or without the unit there.

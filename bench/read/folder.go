@@ -88,6 +88,7 @@ func (f *fileReader) readFiles(content bench.Content) bench.Problems {
 	problems = append(problems, checkWorkbooks(b, content)...)
 	problems = append(problems, readLimitCurves(b, content)...)
 	problems = append(problems, f.readScatter(content)...)
+	problems = append(problems, f.readPlanTables(content)...)
 	return append(problems, readAlong(b, content)...)
 }
 
@@ -119,6 +120,11 @@ func namedFiles(b *bench.Bench) []string {
 	for _, formula := range b.Solver.Formulas {
 		if formula.Along != nil && formula.Along.File != "" {
 			names = append(names, formula.Along.File)
+		}
+	}
+	for _, s := range b.Studies {
+		if sample, is := s.Settings.(*bench.Sample); is && sample.Table != "" {
+			names = append(names, sample.Table)
 		}
 	}
 	slices.Sort(names)

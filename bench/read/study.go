@@ -60,7 +60,14 @@ func (f *fileReader) key(k bench.Key, n *Node, what string) {
 		*into = uint64(f.bounded(k, n, what))
 	case *float64:
 		*into = f.number(n, what)
+		if *into < k.Least || k.Most > 0 && *into > k.Most {
+			f.wrong(n.line, "%s lies between %s and %s, and %s does not", what, plain.Exact(k.Least), upTo(k.Most), n.Text)
+		}
 	case *string:
+		if k.Of == bench.FileNames {
+			*into = f.path(n, what)
+			return
+		}
 		*into = f.choice(k, n, what)
 	case *[]string:
 		f.list(k, n, what, into)
@@ -97,6 +104,13 @@ func (f *fileReader) bounded(k bench.Key, n *Node, what string) int {
 		f.wrong(n.line, "%s is at most %s, not %s", what, plain.Exact(k.Most), n.Text)
 	}
 	return value
+}
+
+func upTo(most float64) string {
+	if most == 0 {
+		return "any number above"
+	}
+	return plain.Exact(most)
 }
 
 func (f *fileReader) choice(k bench.Key, n *Node, what string) string {
@@ -187,7 +201,7 @@ func (f *fileReader) checkStudy(s bench.Study) {
 				f.checkNamed(s, k.Name, k.Of, name)
 			}
 		case *string:
-			if k.Of != bench.Anything && *into != "" {
+			if k.Of != bench.Anything && k.Of != bench.FileNames && *into != "" {
 				f.checkNamed(s, k.Name, k.Of, *into)
 			}
 		case *map[string]bench.Value:

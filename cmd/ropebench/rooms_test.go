@@ -19,9 +19,10 @@ var mayImport = map[string][]string{
 	"model":    {"solver", "result", "bench", "core"},
 	"solver":   {"bench", "core"},
 	"dispatch": {"solver", "bench", "core"},
-	"study":    {"model", "dispatch", "solver", "result", "bench", "core"},
+	"explore":  {"model", "result", "bench", "core"},
+	"study":    {"explore", "model", "dispatch", "solver", "result", "bench", "core"},
 	"store":    {"study", "dispatch", "solver", "result", "bench", "core"},
-	"service":  {"api", "study", "store", "model", "dispatch", "solver", "result", "bench", "core"},
+	"service":  {"api", "explore", "study", "store", "model", "dispatch", "solver", "result", "bench", "core"},
 	"client":   {"api"},
 	"cli":      {"client", "api", "result", "bench", "demo"},
 	"demo":     {"examples"},
@@ -34,9 +35,9 @@ var mayImport = map[string][]string{
 
 // inOrder lists the packages of a room such that each uses only those before it.
 var inOrder = map[string][]string{
-	"core":   {"core", "core/decimal", "core/space", "core/curve", "core/formula", "core/dynamics", "core/table", "core/budget", "core/plan", "core/optimize", "core/verdict"},
+	"core":   {"core", "core/decimal", "core/space", "core/curve", "core/formula", "core/dynamics", "core/table", "core/budget", "core/plan", "core/surrogate", "core/sensitivity", "core/optimize", "core/verdict"},
 	"bench":  {"bench/workbook", "bench/plain", "bench", "bench/deck", "bench/read", "bench/words", "bench/edit", "bench/results", "bench/benchtest"},
-	"solver": {"solver", "solver/formulas", "solver/equations", "solver/steps"},
+	"solver": {"solver", "solver/formulas", "solver/equations", "solver/recorded", "solver/steps"},
 }
 
 func imports(t *testing.T) map[string][]string {

@@ -59,7 +59,7 @@ func fisher(r, variance float64) Estimate {
 	const whole = 1 - 1e-12
 	z := math.Atanh(min(whole, max(-whole, r)))
 	half := normal95 * math.Sqrt(variance)
-	return Estimate{r, math.Tanh(z - half), math.Tanh(z + half)}
+	return Estimate{r, min(r, math.Tanh(z-half)), max(r, math.Tanh(z+half))}
 }
 
 // explained is the correlation ratio.

@@ -17,10 +17,11 @@ type Trajectory struct {
 	By      []float64     // how far, in ranges; 1 between words
 }
 
-// levelsOfWalk is how many values a continuous input takes, an even number: it moves by half of them.
-const levelsOfWalk = 4
+// stepOfWalk is how far a continuous input moves, in ranges.
+const stepOfWalk = 0.5
 
-// Trajectories draws walks (M. D. Morris, Technometrics 33 (1991)).
+// Trajectories draws walks (M. D. Morris, Technometrics 33 (1991)); continuous inputs begin anywhere, not on a grid, so that nothing that
+// repeats itself along an input is missed.
 func Trajectories(s space.Space, seed uint64, n int) []Trajectory {
 	r := plan.NewRand(seed)
 	all := make([]Trajectory, n)
@@ -53,9 +54,8 @@ func walk(s space.Space, r *rand.Rand) Trajectory {
 func move(in space.Input, r *rand.Rand) (from, to, by float64) {
 	levels := in.Levels()
 	if levels == 0 || in.Log {
-		step := float64(levelsOfWalk/2) / (levelsOfWalk - 1)
-		from = float64(r.IntN(levelsOfWalk/2)) / (levelsOfWalk - 1)
-		to = from + step
+		from = r.Float64() * (1 - stepOfWalk)
+		to = from + stepOfWalk
 	} else {
 		a := r.IntN(levels)
 		b := a

@@ -1,0 +1,296 @@
+package explore
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/sensitivity"
+	"ropebench/model"
+	"ropebench/result"
+)
+
+// fewFeasible is the share of feasible designs below which is said what stands in the way.
+const fewFeasible = 0.05
+
+// Obstacles says how many designs are feasible, and what stands in the way of more.
+func (x *Explorer) Obstacles() result.Obstacles {
+	o := result.Obstacles{Says: []string{}, Requirements: []result.MetBy{}, Pairs: []result.Conflict{}, Failures: x.failures()}
+	rows := x.rowsOf(func(e Evaluation) bool { return e.State == core.OK })
+	screened := x.rowsOf(func(e Evaluation) bool { return e.State == core.NotTried })
+	feasible := 0
+	for _, i := range rows {
+		if x.Model.Feasible(x.Evaluations[i].Values) {
+			feasible++
+		}
+	}
+	o.Says = append(o.Says, x.firstFact(len(rows), feasible))
+	if len(screened) > 0 {
+		o.Says = append(o.Says, fmt.Sprintf("%s not tried: by their inputs alone they miss a requirement.", isAre(len(screened), "design")))
+	}
+	o.Requirements = x.met(rows)
+	if len(rows) > 0 && float64(feasible) < fewFeasible*float64(len(rows)) {
+		for _, m := range o.Requirements {
+			o.Says = append(o.Says, x.saysOf(m, len(rows)))
+		}
+		if feasible == 0 {
+			o.Pairs = x.conflicts(rows, o.Requirements)
+			for _, pair := range o.Pairs {
+				o.Says = append(o.Says, pair.Says)
+			}
+		}
+	}
+	for _, region := range o.Failures {
+		o.Says = append(o.Says, region.Says)
+	}
+	return o
+}
+
+func isAre(n int, what string) string {
+	if n == 1 {
+		return "1 " + what + " was"
+	}
+	return plain.Whole(n) + " " + what + "s were"
+}
+
+func (x *Explorer) rowsOf(wanted func(Evaluation) bool) []int {
+	var rows []int
+	for i, e := range x.Evaluations {
+		if wanted(e) {
+			rows = append(rows, i)
+		}
+	}
+	return rows
+}
+
+func (x *Explorer) firstFact(usable, feasible int) string {
+	switch {
+	case usable == 0:
+		return "No evaluation has values."
+	case !slices.ContainsFunc(x.Model.Targets, func(t model.Target) bool { return t.Decisive() }):
+		return fmt.Sprintf("The bench has no requirement that decides: all %s count as feasible.", plain.Count(usable, "design"))
+	case feasible == 0:
+		return fmt.Sprintf("None of %s is feasible.", plain.Count(usable, "design"))
+	case feasible == usable:
+		return fmt.Sprintf("All %s are feasible.", plain.Count(usable, "design"))
+	}
+	return fmt.Sprintf("%s of %s feasible (%s).", plain.Whole(feasible), plain.Count(usable, "design"), percent(float64(feasible)/float64(usable)))
+}
+
+// met counts for each requirement that decides, and each wish, how many designs meet it.
+func (x *Explorer) met(rows []int) []result.MetBy {
+	all := []result.MetBy{}
+	for _, t := range x.Model.Targets {
+		m := result.MetBy{ID: t.ID, Wish: !t.Decisive()}
+		nearest := result.NearMiss{Margin: math.Inf(-1)}
+		for _, i := range rows {
+			margin := t.Limit.Margin(x.Evaluations[i].Values[t.Column])
+			if margin >= 0 {
+				m.Met++
+			} else if margin > nearest.Margin {
+				nearest = result.NearMiss{Evaluation: x.Evaluations[i].Number, Margin: margin}
+			}
+		}
+		if m.Met == 0 && nearest.Evaluation > 0 {
+			m.Nearest = &nearest
+		}
+		all = append(all, m)
+	}
+	return all
+}
+
+func (x *Explorer) target(id string) model.Target {
+	return x.Model.Targets[slices.IndexFunc(x.Model.Targets, func(t model.Target) bool { return t.ID == id })]
+}
+
+func (x *Explorer) saysOf(m result.MetBy, usable int) string {
+	t := x.target(m.ID)
+	of := fmt.Sprintf("%s (%s)", m.ID, t.Of.Text)
+	switch {
+	case m.Nearest != nil:
+		return fmt.Sprintf("No design meets %s: evaluation %d comes nearest and misses by %s.", of, m.Nearest.Evaluation, plain.With(-m.Nearest.Margin, x.Model.Columns[t.Column].Unit))
+	case m.Met == usable:
+		return fmt.Sprintf("All designs meet %s.", of)
+	}
+	return fmt.Sprintf("%s of %s meet %s.", plain.Whole(m.Met), plain.Whole(usable), of)
+}
+
+// conflicts finds the pairs of requirements of which each is met by some design, and both by none.
+func (x *Explorer) conflicts(rows []int, met []result.MetBy) []result.Conflict {
+	pairs := []result.Conflict{}
+	decisive := slices.DeleteFunc(slices.Clone(met), func(m result.MetBy) bool { return m.Wish || m.Met == 0 })
+	for b := range decisive {
+		for a := range b {
+			one, other := x.target(decisive[a].ID), x.target(decisive[b].ID)
+			if !slices.ContainsFunc(rows, func(i int) bool { return x.meets(i, one) && x.meets(i, other) }) {
+				pairs = append(pairs, x.conflict(rows, one, other))
+			}
+		}
+	}
+	return pairs
+}
+
+func (x *Explorer) meets(i int, t model.Target) bool {
+	return t.Limit.Margin(x.Evaluations[i].Values[t.Column]) >= 0
+}
+
+// pullsFrom is the rank correlation with two margins, in opposite senses, from which on an input pulls them apart.
+const pullsFrom = 0.2
+
+// conflict says of two requirements that no design meets both, and which input pulls them apart: that which goes up with the margin of one and
+// down with that of the other.
+func (x *Explorer) conflict(rows []int, one, other model.Target) result.Conflict {
+	c := result.Conflict{Pair: [2]string{one.ID, other.ID}, Says: fmt.Sprintf("No design meets %s and %s together.", one.ID, other.ID)}
+	if len(rows) < 4 {
+		return c
+	}
+	designs, margins := make([]core.Design, len(rows)), [2][]float64{}
+	for k, i := range rows {
+		designs[k] = x.Evaluations[i].Design
+		for side, t := range []model.Target{one, other} {
+			margins[side] = append(margins[side], t.Limit.Margin(x.Evaluations[i].Values[t.Column]))
+		}
+	}
+	first, second := sensitivity.Correlate(x.Problem.Space, designs, margins[0]), sensitivity.Correlate(x.Problem.Space, designs, margins[1])
+	most := 0.0
+	for j, in := range x.Problem.Space {
+		a, b := first[j].Rank.Value, second[j].Rank.Value
+		if in.Unordered || min(math.Abs(a), math.Abs(b)) < pullsFrom || a*b >= 0 || -a*b <= most {
+			continue
+		}
+		most, c.Input = -a*b, in.Name
+		up, down := one.ID, other.ID
+		if a < 0 {
+			up, down = down, up
+		}
+		c.Says = fmt.Sprintf("No design meets %s and %s together: a larger %s helps %s and harms %s.", one.ID, other.ID, in.Name, up, down)
+	}
+	return c
+}
+
+// shownReasons is how many reasons of failures are told apart.
+const shownReasons = 5
+
+var anyNumber = regexp.MustCompile(`[-+]?[0-9][0-9.,]*`)
+
+// failures says where evaluations failed, for each of the most frequent reasons. Reasons that differ in numbers only are one.
+func (x *Explorer) failures() []result.FailureRegion {
+	groups, order := map[string][]int{}, []string{}
+	for i, e := range x.Evaluations {
+		if e.State != core.Failed && e.State != core.TimedOut {
+			continue
+		}
+		key := anyNumber.ReplaceAllString(e.Reason, "0")
+		if groups[key] == nil {
+			order = append(order, key)
+		}
+		groups[key] = append(groups[key], i)
+	}
+	slices.SortStableFunc(order, func(a, b string) int { return cmp.Compare(len(groups[b]), len(groups[a])) })
+	regions := []result.FailureRegion{}
+	for _, key := range order[:min(len(order), shownReasons)] {
+		rows := groups[key]
+		reason := x.Evaluations[rows[0]].Reason
+		regions = append(regions, result.FailureRegion{Reason: reason, Count: len(rows), Says: fmt.Sprintf("%s failed (%s)%s", plain.Count(len(rows), "evaluation"), strings.TrimSuffix(reason, "."), x.where(rows))})
+	}
+	return regions
+}
+
+// A side of an input: below or above a value, or at one.
+type side struct {
+	inside, failed int // evaluations there, and those of them that failed
+	gain           float64
+	says           string
+}
+
+// where says on which side of which input failures lie: the side whose share of failures is most unlike that of the others, where that tells.
+func (x *Explorer) where(failed []int) string {
+	rows := x.rowsOf(func(e Evaluation) bool {
+		return e.State == core.OK || e.State == core.Failed || e.State == core.TimedOut
+	})
+	if len(failed) < 3 || len(rows) == len(failed) {
+		return "."
+	}
+	isFailed := map[int]bool{}
+	for _, i := range failed {
+		isFailed[i] = true
+	}
+	var best side
+	for j := range x.Problem.Space {
+		for _, s := range x.sides(j, rows, isFailed) {
+			if s.gain > best.gain {
+				best = s
+			}
+		}
+	}
+	if best.gain < tellsFrom {
+		return ", all over the space."
+	}
+	return fmt.Sprintf(": %d of them where %s, where %s of %s failed.", best.failed, best.says, percent(float64(best.failed)/float64(best.inside)), plain.Count(best.inside, "design"))
+}
+
+// tellsFrom is the logarithm of the likelihood that a side must gain over an even spread to be told.
+const tellsFrom = 5.0
+
+// sides are the ways to part the designs in two by one input.
+func (x *Explorer) sides(j int, rows []int, failed map[int]bool) []side {
+	in, _ := x.Model.Bench.Input(x.Problem.Space[j].Name)
+	value := func(i int) float64 { return x.Evaluations[i].Design[j] }
+	all := len(rows)
+	allFailed := len(failed)
+	made := func(inside, insideFailed int, says string) side {
+		gain := likelihood(insideFailed, inside) + likelihood(allFailed-insideFailed, all-inside) - likelihood(allFailed, all)
+		if float64(insideFailed)*float64(all) < float64(allFailed)*float64(inside) {
+			gain = 0 // they are rarer there
+		}
+		return side{inside, insideFailed, gain, says}
+	}
+	var sides []side
+	if x.Problem.Space[j].Unordered {
+		for _, word := range x.Problem.Space[j].Values {
+			n, f := 0, 0
+			for _, i := range rows {
+				if value(i) == word {
+					n++
+					if failed[i] {
+						f++
+					}
+				}
+			}
+			sides = append(sides, made(n, f, fmt.Sprintf("%s is %s", in.Name, in.ValueOf(word))))
+		}
+		return sides
+	}
+	sorted := slices.Clone(rows)
+	slices.SortFunc(sorted, func(a, b int) int { return cmp.Compare(value(a), value(b)) })
+	below := 0
+	for k, i := range sorted[:all-1] {
+		if failed[i] {
+			below++
+		}
+		if value(i) == value(sorted[k+1]) {
+			continue
+		}
+		middle := in.ValueOf((value(i) + value(sorted[k+1])) / 2)
+		if in.Wordy() {
+			middle = in.ValueOf(value(i))
+		}
+		sides = append(sides, made(k+1, below, fmt.Sprintf("%s is below %s", in.Name, middle.Show(in.Unit))),
+			made(all-k-1, allFailed-below, fmt.Sprintf("%s is above %s", in.Name, middle.Show(in.Unit))))
+	}
+	return sides
+}
+
+// likelihood is its logarithm for so many of n, at their own share.
+func likelihood(some, n int) float64 {
+	if some == 0 || some == n {
+		return 0
+	}
+	share := float64(some) / float64(n)
+	return float64(some)*math.Log(share) + float64(n-some)*math.Log(1-share)
+}
