@@ -260,6 +260,7 @@ type Question struct {
 	Slots       int                     `json:"slots,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`
 	Start       map[string]bench.Value  `json:"start,omitempty"`
+	More        []int                   `json:"more,omitempty"` // points that were added to a sample, each time
 }
 
 // A Run is one execution of a study. What it found is its Result.

@@ -36,20 +36,23 @@ type Config struct {
 
 // A Service owns a data folder, and answers on a listener until it is closed.
 type Service struct {
-	config   Config
-	folder   *dataFolder
-	store    *store.Store
-	runs     *study.Runs
-	hub      *hub
-	app      *fiber.App
-	listener net.Listener
-	links    links
-	editing  sync.Mutex // guards the files of benches from when one is read until it is replaced
-	quit     chan struct{}
-	served   chan struct{}
-	failed   error // why serving ended, once served is closed
-	once     sync.Once
-	closed   error
+	config    Config
+	folder    *dataFolder
+	store     *store.Store
+	runs      *study.Runs
+	hub       *hub
+	app       *fiber.App
+	listener  net.Listener
+	links     links
+	editing   sync.Mutex // guards the files of benches from when one is read until it is replaced
+	quit      chan struct{}
+	life      context.Context // of what takes time; it ends with the service
+	die       context.CancelFunc
+	explorers explorers
+	served    chan struct{}
+	failed    error // why serving ended, once served is closed
+	once      sync.Once
+	closed    error
 }
 
 // Start opens the data folder and begins to serve. The error says in one sentence what is in the way.
@@ -65,6 +68,7 @@ func Start(config Config) (*Service, error) {
 		return nil, err
 	}
 	s := &Service{config: config, folder: folder, quit: make(chan struct{}), served: make(chan struct{})}
+	s.life, s.die = context.WithCancel(context.Background())
 	if err := s.open(); err != nil {
 		close(s.served)
 		return nil, errors.Join(err, s.Close())
@@ -165,6 +169,7 @@ func (s *Service) close() error {
 	if s.runs != nil {
 		failed = errors.Join(failed, s.runs.Close())
 	}
+	s.die()
 	close(s.quit) // event streams end
 	if s.listener != nil {
 		if err := s.listener.Close(); !errors.Is(err, net.ErrClosed) {

@@ -27,6 +27,9 @@ func (s *Store) RenameBench(from, to string) error {
 		if err := tx.Model(&revisionRow{}).Where("bench = ?", from).Update("bench", to).Error; err != nil {
 			return err
 		}
+		if err := tx.Model(&leftOutRow{}).Where("bench = ?", from).Update("bench", to).Error; err != nil {
+			return err
+		}
 		for _, run := range runs {
 			run.Bench = to
 			row, err := rowOf(run)
@@ -49,13 +52,13 @@ func (s *Store) RemoveBench(name string) error {
 	}
 	err = s.durable.Transaction(func(tx *gorm.DB) error {
 		for _, run := range runs {
-			for _, rows := range []any{&partRow{}, &chunkRow{}, &curvesRow{}} {
+			for _, rows := range []any{&partRow{}, &chunkRow{}, &curvesRow{}, &selectionRow{}} {
 				if err := tx.Where("run = ?", run.ID).Delete(rows).Error; err != nil {
 					return err
 				}
 			}
 		}
-		for _, rows := range []any{&runRow{}, &revisionRow{}} {
+		for _, rows := range []any{&runRow{}, &revisionRow{}, &leftOutRow{}} {
 			if err := tx.Where("bench = ?", name).Delete(rows).Error; err != nil {
 				return err
 			}
