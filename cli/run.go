@@ -173,8 +173,9 @@ func (a *App) result(ctx context.Context, s *session, run api.Run, show func(fou
 func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.Run) error {
 	r, err := a.result(ctx, s, run, func(r found) {
 		a.view(b).run(r)
+		a.view(b).sensitivities(r.Parts)
 		if r.Sample != nil && run.Usable > 0 {
-			a.say("See its evaluations with `ropebench table %d`.", run.ID)
+			a.say("See its evaluations with `ropebench table %d`, and what they tell with `ropebench explore %s`.", run.ID, run.Bench)
 		}
 	})
 	if err != nil {

@@ -57,6 +57,15 @@ func runNumber(text string) (int, error) {
 	return id, nil
 }
 
+// evaluationNumber reads the argument that names an evaluation.
+func evaluationNumber(text string) (int, error) {
+	number, err := strconv.Atoi(text)
+	if err != nil || number < 1 {
+		return 0, wrongUse("an evaluation is named by its number (see `ropebench table RUN`), not by %q", text)
+	}
+	return number, nil
+}
+
 // benchFlag adds --name to a command that takes a bench file.
 func benchFlag(c *cobra.Command, name *string) {
 	c.Flags().StringVar(name, "name", "", "name of the bench in the service; by default the stem of its file")

@@ -240,9 +240,16 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 		return v, ctx.Err()
 	}
 	column := x.Model.Column(name)
+	left := 0.0 // the sum of the squares of what the surface leaves
 	for i, row := range fitted {
-		if deviations := surface.Residuals[i]; math.Abs(deviations) > surrogate.Outlying {
-			e := x.Evaluations[row]
+		e := x.Evaluations[row].Values[column] - surface.Validated[i]
+		left += e * e
+	}
+	for i, row := range fitted {
+		e := x.Evaluations[row]
+		alone := (e.Values[column] - surface.Validated[i]) * (e.Values[column] - surface.Validated[i])
+		deviations := surface.Residuals[i]
+		if math.Abs(deviations) > surrogate.Outlying && (surface.Q2 >= Good || alone > shareOfOutlier*left) {
 			v.Outliers = append(v.Outliers, result.Outlier{Evaluation: e.Number, Value: e.Values[column], Predicted: surface.Validated[i], Deviations: deviations})
 		}
 	}
@@ -255,6 +262,10 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 	v.Advice = x.advice(surface, len(y))
 	return v, nil
 }
+
+// shareOfOutlier is how much of all that a surface leaves one evaluation must have to stand out where the surface is not good: else the surface is
+// to blame.
+const shareOfOutlier = 0.2
 
 // Good is the Q² from which on a surrogate is taken for good, where nothing else is said.
 const Good = 0.9

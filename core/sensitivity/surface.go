@@ -79,7 +79,7 @@ func (e *Estimate) doubt(known float64, parts []Indices, of func(Indices) float6
 		}
 		half = math.Hypot(half, normal95*math.Sqrt(square*(n-1)/n))
 	}
-	value := min(1, max(0, e.Value))
-	e.From = max(0, value-half) * known
-	e.To = min(1, min(1, value+half)*known+1-known)
+	e.Value = min(1, max(0, e.Value)) // beyond is the error of the plan
+	e.From = max(0, e.Value-half) * known
+	e.To = min(1, min(1, e.Value+half)*known+1-known)
 }
