@@ -39,6 +39,7 @@ func (x *Explorer) Obstacles() result.Obstacles {
 			o.Says = append(o.Says, x.saysOf(m, len(rows)))
 		}
 		if feasible == 0 {
+			o.Says = append(o.Says, x.nearest(rows)...)
 			o.Pairs = x.conflicts(rows, o.Requirements)
 			for _, pair := range o.Pairs {
 				o.Says = append(o.Says, pair.Says)
@@ -118,6 +119,28 @@ func (x *Explorer) saysOf(m result.MetBy, usable int) string {
 		return fmt.Sprintf("All designs meet %s.", of)
 	}
 	return fmt.Sprintf("%s of %s meet %s.", plain.Whole(m.Met), plain.Whole(usable), of)
+}
+
+// nearest says which design misses its requirements by the least, in shares of their limits.
+func (x *Explorer) nearest(rows []int) []string {
+	best, least, by := -1, math.Inf(1), model.Target{}
+	for _, i := range rows {
+		worst, of := 0.0, model.Target{}
+		for _, t := range x.Model.Targets {
+			if share := t.Limit.Share(x.Evaluations[i].Values[t.Column]); t.Decisive() && share > worst {
+				worst, of = share, t
+			}
+		}
+		if worst < least {
+			best, least, by = i, worst, of
+		}
+	}
+	if best < 0 {
+		return nil
+	}
+	e := x.Evaluations[best]
+	margin := by.Limit.Margin(e.Values[by.Column])
+	return []string{fmt.Sprintf("Evaluation %d comes nearest to all of them: its worst is %s, missed by %s.", e.Number, by.ID, plain.With(-margin, x.Model.Columns[by.Column].Unit))}
 }
 
 // conflicts finds the pairs of requirements of which each is met by some design, and both by none.

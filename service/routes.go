@@ -74,6 +74,7 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/runs/:run/fit", s.getFit)
 	app.Post("/v1/runs/:run/predictions", s.predict)
 	app.Post("/v1/runs/:run/surface", s.drawSurface)
+	app.Get("/v1/runs/:run/figure", s.getFigure)
 	app.Put("/v1/runs/:run/left-out", s.leaveOut)
 	app.Get("/v1/runs/:run/selections", s.listSelections)
 	app.Put("/v1/runs/:run/selections", s.keepSelection)

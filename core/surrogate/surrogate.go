@@ -389,7 +389,7 @@ func (s *Surrogate) PartMean(part int, design core.Design) float64 {
 }
 
 // Outlying is the residual, in deviations, from which on a point does not fit to the others.
-const Outlying = 4.0
+const Outlying = 5.0
 
 // RepeatedNoise is the deviation of an output among designs that were asked more than once, and how many of them there are beyond the first; 0 and 0
 // where there is none.

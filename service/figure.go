@@ -1,0 +1,428 @@
+package service
+
+import (
+	"bytes"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ropebench/api"
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/core/formula"
+	"ropebench/explore"
+	"ropebench/report"
+	"ropebench/result"
+)
+
+// A drawing is a figure that is asked for.
+type drawing struct {
+	s            *Service
+	r            reading
+	x            *explore.Explorer
+	of           []string
+	along        string // to the right
+	up           string
+	colour       string
+	evaluation   int // that gives the inputs that do not move on a surface; 0: the nominal design
+	usable       []explore.Evaluation
+	mostOfCurves int
+}
+
+// drawings are the kinds of figures.
+var drawings = map[string]func(drawing) (report.Figure, error){
+	"histogram": drawing.histogram, "ranking": drawing.ranking, "overview": drawing.overview, "scatter": drawing.scatter, "matrix": drawing.matrix,
+	"parallel": drawing.parallel, "surface": drawing.surface, "validation": drawing.validation, "curves": drawing.curves,
+}
+
+func (s *Service) getFigure(c fiber.Ctx) error {
+	kinds := slices.Sorted(maps.Keys(drawings))
+	kind, format := strings.Clone(c.Query("kind")), strings.Clone(c.Query("format", "svg"))
+	draw, known := drawings[kind]
+	switch {
+	case !known:
+		return problem(fiber.StatusBadRequest, "there is no figure of kind %q%s (known: %s)", kind, formula.Suggest(kind, kinds), strings.Join(kinds, ", "))
+	case report.Formats[format] == "":
+		return problem(fiber.StatusBadRequest, "a figure is sent as svg, png or csv, not as %q", format)
+	}
+	evaluation, err := number(c, "evaluation", 0, 0, math.MaxInt32)
+	if err != nil {
+		return err
+	}
+	d := drawing{s: s, of: namesOf(c, "of"), along: strings.Clone(c.Query("x")), up: strings.Clone(c.Query("y")), colour: strings.Clone(c.Query("colour")), evaluation: evaluation, mostOfCurves: 300}
+	if d.r, d.x, err = s.explorer(c); err != nil {
+		return err
+	}
+	for _, e := range d.x.Evaluations {
+		if e.State == core.OK {
+			d.usable = append(d.usable, e)
+		}
+	}
+	if len(d.usable) == 0 {
+		return problem(fiber.StatusConflict, "run %d has no evaluation with values: there is nothing to draw", d.r.run.ID)
+	}
+	figure, err := draw(d)
+	if err != nil {
+		return err
+	}
+	var text bytes.Buffer
+	if err := figure.Write(&text, format); err != nil {
+		return err
+	}
+	c.Set("Content-Type", report.Formats[format])
+	c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+	return c.Send(text.Bytes())
+}
+
+// column is a number of every usable evaluation: an input that moves, or a value.
+func (d drawing) column(name string) (report.Axis, []float64, error) {
+	numbers := make([]float64, len(d.usable))
+	for k, in := range d.x.Problem.Space {
+		if in.Name != name {
+			continue
+		}
+		input, _ := d.r.model.Bench.Input(name)
+		axis := report.Axis{Name: name, Unit: input.Unit}
+		if input.Words() {
+			axis.Words = input.Choices.Words
+		}
+		for i, e := range d.usable {
+			numbers[i] = e.Design[k]
+		}
+		return axis, numbers, nil
+	}
+	column := d.r.model.Column(name)
+	if column < 0 {
+		var known []string
+		for _, in := range d.x.Problem.Space {
+			known = append(known, in.Name)
+		}
+		known = append(known, d.x.ValueNames()...)
+		return report.Axis{}, nil, problem(fiber.StatusBadRequest, "%q is no input or value of run %d%s (known: %s)", name, d.r.run.ID, formula.Suggest(name, known), strings.Join(known, ", "))
+	}
+	for i, e := range d.usable {
+		numbers[i] = e.Values[column]
+	}
+	return report.Axis{Name: name, Unit: d.r.model.Columns[column].Unit}, numbers, nil
+}
+
+// one is the single value that a figure is of.
+func (d drawing) one() (string, error) {
+	if len(d.of) != 1 {
+		return "", problem(fiber.StatusBadRequest, "this figure is of one value: name it by of")
+	}
+	if d.r.model.Column(d.of[0]) < 0 {
+		_, _, err := d.column(d.of[0])
+		if err == nil {
+			err = problem(fiber.StatusBadRequest, "%s is an input: name a value", d.of[0])
+		}
+		return "", err
+	}
+	return d.of[0], nil
+}
+
+func (d drawing) feasible() (feasible []bool, evaluations []int) {
+	for _, e := range d.usable {
+		feasible, evaluations = append(feasible, d.r.model.Feasible(e.Values)), append(evaluations, e.Number)
+	}
+	return feasible, evaluations
+}
+
+// limits are those of the requirements on a value.
+func (d drawing) limits(name string, across bool) []report.Limit {
+	var limits []report.Limit
+	for _, t := range d.r.model.Targets {
+		if d.r.model.Columns[t.Column].Name != name {
+			continue
+		}
+		for side, at := range []float64{t.Limit.Lower, t.Limit.Upper} {
+			if !math.IsInf(at, 0) {
+				limits = append(limits, report.Limit{Words: fmt.Sprintf("%s %s %s", t.ID, []string{"at least", "at most"}[side], bench.Number(at).Show("")), At: at, Across: across})
+			}
+		}
+	}
+	return limits
+}
+
+func (d drawing) histogram() (report.Figure, error) {
+	name, err := d.one()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	axis, numbers, err := d.column(name)
+	_, evaluations := d.feasible()
+	return report.Histogram(axis, numbers, evaluations, d.limits(name, true)), err
+}
+
+func (d drawing) scatter() (report.Figure, error) {
+	x, across, err := d.column(d.along)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	y, up, err := d.column(d.up)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	m := report.Marks{X: x, Y: y}
+	colours := make([]float64, len(up))
+	for i := range colours {
+		colours[i] = math.NaN()
+	}
+	if d.colour != "" {
+		if m.Colour, colours, err = d.column(d.colour); err != nil {
+			return report.Figure{}, err
+		}
+	}
+	feasible, evaluations := d.feasible()
+	for i, evaluation := range evaluations {
+		m.All = append(m.All, report.Mark{Evaluation: evaluation, X: across[i], Y: up[i], Feasible: feasible[i], Colour: colours[i]})
+	}
+	return report.Scatter(m, append(d.limits(d.along, true), d.limits(d.up, false)...)), nil
+}
+
+// mostAxes is how many numbers a figure with an axis for each shows.
+const mostAxes = 12
+
+// several are the columns of a figure with an axis for each number: those that are named, or the inputs and values that there is room for.
+func (d drawing) several() (axes []report.Axis, columns [][]float64, err error) {
+	names := d.of
+	if names == nil {
+		for _, in := range d.x.Problem.Space {
+			names = append(names, in.Name)
+		}
+		names = append(names, d.x.ValueNames()...)
+		names = names[:min(len(names), mostAxes)]
+	}
+	if len(names) < 2 || len(names) > mostAxes {
+		return nil, nil, problem(fiber.StatusBadRequest, "this figure is of 2 to %d inputs and values, not of %d: name them by of", mostAxes, len(names))
+	}
+	for _, name := range names {
+		axis, numbers, err := d.column(name)
+		if err != nil {
+			return nil, nil, err
+		}
+		axes, columns = append(axes, axis), append(columns, numbers)
+	}
+	return axes, columns, nil
+}
+
+func (d drawing) matrix() (report.Figure, error) {
+	axes, columns, err := d.several()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	feasible, evaluations := d.feasible()
+	return report.Matrix(axes, columns, feasible, evaluations), nil
+}
+
+func (d drawing) parallel() (report.Figure, error) {
+	axes, columns, err := d.several()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	feasible, evaluations := d.feasible()
+	return report.Parallel(axes, columns, feasible, evaluations), nil
+}
+
+// sensitivity is what the study found of a value, or what its surrogate says.
+func (d drawing) sensitivity(name string) (result.Sensitivity, error) {
+	if _, parts, err := d.s.runs.Result(d.r.run.ID); err == nil {
+		if found, has := parts.Sensitivity[name]; has {
+			return found, nil
+		}
+	}
+	found, err := d.x.Sensitivity(d.s.life, name)
+	return found, asked(err)
+}
+
+func (d drawing) ranking() (report.Figure, error) {
+	name, err := d.one()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	found, err := d.sensitivity(name)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	axis, _, err := d.column(name)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	measure, bars := barsOf(found, axis.Unit)
+	if len(bars) == 0 {
+		return report.Figure{}, problem(fiber.StatusConflict, "%s: %s", name, found.Says)
+	}
+	unexplained := math.NaN()
+	if found.Q2 != nil && found.Unexplained != nil {
+		unexplained = *found.Unexplained
+	}
+	return report.Ranking(axis, measure, bars, unexplained), nil
+}
+
+// barsOf draws what the method gives: shares, or effects, slopes or correlations.
+func barsOf(found result.Sensitivity, unit string) (report.Axis, []report.Bar) {
+	measures := []struct {
+		axis report.Axis
+		of   func(result.Influence) (value *float64, limits *result.Limits, alone *float64)
+	}{
+		{report.Axis{Name: "share of the variance, alone (dark) and with others"}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Total, i.TotalLimits, i.First }},
+		{report.Axis{Name: "mean absolute effect over its range", Unit: unit}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Absolute, i.AbsoluteLimits, nil }},
+		{report.Axis{Name: "change over its range, at the rate at the design", Unit: unit}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Slope, nil, nil }},
+		{report.Axis{Name: "correlation of ranks"}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Rank, i.RankLimits, nil }},
+	}
+	for _, m := range measures {
+		var bars []report.Bar
+		for _, input := range found.Ranking {
+			value, limits, alone := m.of(found.Inputs[input])
+			if value == nil {
+				continue
+			}
+			bar := report.Bar{Input: input, Value: *value, From: math.NaN(), To: math.NaN(), Alone: math.NaN()}
+			if limits != nil {
+				bar.From, bar.To = limits[0], limits[1]
+			}
+			if alone != nil {
+				bar.Alone = max(0, *alone)
+			}
+			bars = append(bars, bar)
+		}
+		if bars != nil {
+			return m.axis, bars
+		}
+	}
+	return report.Axis{}, nil
+}
+
+func (d drawing) overview() (report.Figure, error) {
+	names := d.of
+	if names == nil {
+		names = d.x.ValueNames()
+	}
+	found, err := d.x.Explore(d.s.life, names)
+	if err != nil {
+		return report.Figure{}, asked(err)
+	}
+	shares := make([][]float64, len(found.Inputs))
+	var values []string
+	var unexplained []float64
+	for _, v := range found.Values {
+		if v.Sensitivity.Q2 == nil {
+			continue
+		}
+		values = append(values, v.Name)
+		unexplained = append(unexplained, *v.Sensitivity.Unexplained)
+		for i, input := range found.Inputs {
+			share := math.NaN()
+			if total := v.Sensitivity.Inputs[input].Total; total != nil && *v.Sensitivity.Q2 >= 0.3 {
+				share = *total
+			}
+			shares[i] = append(shares[i], share)
+		}
+	}
+	if len(values) == 0 {
+		return report.Figure{}, problem(fiber.StatusConflict, "no value of run %d has a surrogate: sample more", d.r.run.ID)
+	}
+	return report.Overview(found.Inputs, values, shares, unexplained), nil
+}
+
+func (d drawing) validation() (report.Figure, error) {
+	name, err := d.one()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	fit, rows, err := surface(d.s.life, d.x, name)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	column := d.r.model.Column(name)
+	var evaluations []int
+	var computed []float64
+	for _, row := range rows {
+		e := d.x.Evaluations[row]
+		evaluations, computed = append(evaluations, e.Number), append(computed, e.Values[column])
+	}
+	return report.Validation(report.Axis{Name: name, Unit: d.r.model.Columns[column].Unit}, evaluations, computed, fit.Validated, fit.Q2, fit.Method), nil
+}
+
+func (d drawing) surface() (report.Figure, error) {
+	name, err := d.one()
+	if err != nil {
+		return report.Figure{}, err
+	}
+	order := api.SurfaceOrder{Of: name, X: d.along, Y: d.up, Steps: 61}
+	if d.evaluation > 0 {
+		i := slices.IndexFunc(d.usable, func(e explore.Evaluation) bool { return e.Number == d.evaluation })
+		if i < 0 {
+			return report.Figure{}, problem(fiber.StatusBadRequest, "run %d has no usable evaluation %d", d.r.run.ID, d.evaluation)
+		}
+		order.At = map[string]bench.Value{}
+		for k, in := range d.x.Problem.Space {
+			input, _ := d.r.model.Bench.Input(in.Name)
+			order.At[in.Name] = input.ValueOf(d.usable[i].Design[k])
+		}
+	}
+	found, err := surfaceOver(d.s.life, d.r, d.x, order)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	s := report.Surface{Along: found.X, Up: found.Y, Z: found.Mean, Limits: d.limits(name, false), Says: fmt.Sprintf(", predicted with a Q² of %.3g", found.Q2)}
+	x, across, err := d.column(d.along)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	y, up, err := d.column(d.up)
+	if err != nil {
+		return report.Figure{}, err
+	}
+	s.X, s.Y, s.Value = x, y, report.Axis{Name: name, Unit: d.r.model.Columns[d.r.model.Column(name)].Unit}
+	feasible, evaluations := d.feasible()
+	for i := range min(len(evaluations), 1000) {
+		s.Marks = append(s.Marks, report.Mark{Evaluation: evaluations[i], X: across[i], Y: up[i], Feasible: feasible[i], Colour: math.NaN()})
+	}
+	return report.Contours(s), nil
+}
+
+func (d drawing) curves() (report.Figure, error) {
+	if len(d.of) != 1 || d.r.model.Curve(d.of[0]) < 0 {
+		var known []string
+		for _, c := range d.r.model.Curves {
+			known = append(known, c.Name)
+		}
+		return report.Figure{}, problem(fiber.StatusBadRequest, "this figure is of one curve: name it by of (known: %s)", strings.Join(known, ", "))
+	}
+	name, at := d.of[0], d.r.model.Curve(d.of[0])
+	var traces []report.Trace
+	step := max(1, (len(d.usable)+d.mostOfCurves-1)/d.mostOfCurves)
+	for i := 0; i < len(d.usable); i += step {
+		record, err := d.s.store.Evaluation(d.r.run.ID, d.usable[i].Number)
+		if err != nil {
+			return report.Figure{}, err
+		}
+		if at < len(record.Curves) {
+			thin := record.Curves[at].Thin(400)
+			traces = append(traces, report.Trace{Evaluation: record.Number, Feasible: d.r.model.Feasible(record.Values), X: along(thin), Y: thin.Y})
+		}
+	}
+	x := report.Axis{Name: "row"}
+	for _, r := range d.r.model.Bench.Returns() {
+		if r.Name == name {
+			x = report.Axis{Name: r.X, Unit: r.XUnit}
+		}
+	}
+	var limits []report.Limit
+	for _, q := range d.r.model.Bench.Requirements {
+		if d.r.model.Bench.DrawnOn(q) != name {
+			continue
+		}
+		for _, at := range []float64{q.Limit.Lower, q.Limit.Upper} {
+			if !math.IsInf(at, 0) && q.File == "" {
+				limits = append(limits, report.Limit{Words: q.ID, At: at})
+			}
+		}
+	}
+	return report.Curves(x, report.Axis{Name: name, Unit: d.r.model.Bench.Unit(name)}, traces, limits), nil
+}
