@@ -95,3 +95,8 @@ type Selection struct {
 type More struct {
 	More int `json:"more"`
 }
+
+// Matching lists the evaluations that meet a condition.
+type Matching struct {
+	Evaluations []int `json:"evaluations"`
+}

@@ -270,7 +270,9 @@ func barsOf(found result.Sensitivity, unit string) (report.Axis, []report.Bar) {
 		of   func(result.Influence) (value *float64, limits *result.Limits, alone *float64)
 	}{
 		{report.Axis{Name: "share of the variance, alone (dark) and with others"}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Total, i.TotalLimits, i.First }},
-		{report.Axis{Name: "mean absolute effect over its range", Unit: unit}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Absolute, i.AbsoluteLimits, nil }},
+		{report.Axis{Name: "mean absolute effect over its range", Unit: unit}, func(i result.Influence) (*float64, *result.Limits, *float64) {
+			return i.Absolute, i.AbsoluteLimits, nil
+		}},
 		{report.Axis{Name: "change over its range, at the rate at the design", Unit: unit}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Slope, nil, nil }},
 		{report.Axis{Name: "correlation of ranks"}, func(i result.Influence) (*float64, *result.Limits, *float64) { return i.Rank, i.RankLimits, nil }},
 	}

@@ -75,6 +75,8 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/runs/:run/predictions", s.predict)
 	app.Post("/v1/runs/:run/surface", s.drawSurface)
 	app.Get("/v1/runs/:run/figure", s.getFigure)
+	app.Get("/v1/runs/:run/matching", s.listMatching)
+	app.Get("/v1/runs/:run/table", s.sendTable)
 	app.Put("/v1/runs/:run/left-out", s.leaveOut)
 	app.Get("/v1/runs/:run/selections", s.listSelections)
 	app.Put("/v1/runs/:run/selections", s.keepSelection)

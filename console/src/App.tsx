@@ -35,7 +35,7 @@ export function App() {
           <Route path="results/*" element={<Results />} />
           <Route path="revisions" element={<Revisions />} />
         </Route>
-        <Route path="explore" element={<Explore />} />
+        <Route path="explore/:run?/:view?" element={<Explore />} />
         <Route path="improve/:run?" element={<Improve />} />
         <Route path="decide" element={<Decide />} />
         <Route path="prove/:run?" element={<Prove />} />

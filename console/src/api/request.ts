@@ -14,12 +14,13 @@ export const benchPath = (name: string) => `/v1/benches/${encodeURIComponent(nam
 export const inPath = (path: string) => path.split('/').map(encodeURIComponent).join('/')
 
 /** Makes a request and reads the JSON of its answer; throws an Answer where the service refuses. */
-export async function request<T>(method: 'GET' | 'POST' | 'PUT', path: string, body?: unknown): Promise<T> {
+export async function request<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   const response = await fetch(path, {
     method,
     headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   })
+  if (response.status === 204) return undefined as T
   if (response.ok) return (await response.json()) as T
   throw await refusal(response)
 }

@@ -1,33 +1,36 @@
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable, type SortingState } from '@tanstack/react-table'
 import { useMemo, useState } from 'react'
-import { Button, Form } from 'react-bootstrap'
+import { Button, Dropdown, Form } from 'react-bootstrap'
 import { select, toggle, useSelection } from '../api/selection'
 import { cellOf, columnOf, inputsOf, markOf, sortedRows, valuesOf, type MarkKind, type Table } from '../api/table'
 import { show } from '../words'
+import { filteredRows, testOf } from './filters'
 
 const helper = createColumnHelper<number>() // a row by its index
 const pageSize = 12
 
-/** The table of evaluations, sorted by a click on a heading; a click on a row selects it. */
-export function EvaluationsTable({ table: evaluations, run }: { table: Table; run: number }) {
+/** The table of evaluations, sorted by a click on a heading; a click on a row selects it. Filtered, each column has a filter, and can be left out. */
+export function EvaluationsTable({ table: evaluations, run, filtered }: { table: Table; run: number; filtered?: boolean }) {
   const [sorting, setSorting] = useState<SortingState>([{ id: 'evaluation', desc: true }])
   const [page, setPage] = useState(0)
+  const [filters, setFilters] = useState<Record<string, string>>({})
+  const [hidden, setHidden] = useState<string[]>([])
   const selected = useSelection(run)
   const columns = useMemo(
     () => [
       helper.display({ id: 'mark', header: () => <span className="visually-hidden">mark</span>, cell: ({ row }) => <Mark kind={markOf(evaluations, row.original)} /> }),
-      ...[columnOf(evaluations, 'evaluation'), ...inputsOf(evaluations), ...valuesOf(evaluations)].map((column) =>
+      ...[columnOf(evaluations, 'evaluation'), ...inputsOf(evaluations), ...valuesOf(evaluations)].filter((column) => !hidden.includes(column.name)).map((column) =>
         helper.accessor((row) => cellOf(column, row), { id: column.name, header: column.name === 'evaluation' ? 'no.' : column.name, cell: (c) => show(c.getValue()) }),
       ),
       ...(Object.keys(evaluations.reasons).length > 0
         ? [helper.display({ id: 'why', header: 'why', cell: ({ row }) => <span className="why">{evaluations.reasons[columnOf(evaluations, 'evaluation').numbers[row.original]!]}</span> })]
         : []),
     ],
-    [evaluations],
+    [evaluations, hidden],
   )
   const rows = useMemo(
-    () => sortedRows(evaluations, columnOf(evaluations, sorting[0]?.id ?? 'evaluation'), sorting[0]?.desc ?? false),
-    [evaluations, sorting],
+    () => filteredRows(evaluations, sortedRows(evaluations, columnOf(evaluations, sorting[0]?.id ?? 'evaluation'), sorting[0]?.desc ?? false), filters),
+    [evaluations, sorting, filters],
   )
   const first = Math.min(page, Math.max(0, Math.ceil(rows.length / pageSize) - 1)) * pageSize
   const data = useMemo(() => [...rows.subarray(first, first + pageSize)], [rows, first])
@@ -42,6 +45,29 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
   const numbers = columnOf(evaluations, 'evaluation').numbers
   return (
     <>
+      {filtered && (
+        <div className="d-flex flex-wrap gap-3 align-items-center mb-2">
+          <Dropdown autoClose="outside">
+            <Dropdown.Toggle size="sm" variant="outline">
+              Columns
+            </Dropdown.Toggle>
+            <Dropdown.Menu className="px-3">
+              {[...inputsOf(evaluations), ...valuesOf(evaluations)].map(({ name }) => (
+                <Form.Check key={name} type="checkbox" id={`column-${name}`} label={name} checked={!hidden.includes(name)} onChange={(e) => setHidden(e.target.checked ? hidden.filter((other) => other !== name) : [...hidden, name])} />
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+          <Button size="sm" variant="outline" disabled={rows.length === 0} onClick={() => select(run, Array.from(rows, (row) => numbers[row]!))}>
+            Select what is listed
+          </Button>
+          <a href={`/v1/runs/${run}/table?format=csv`} download>
+            CSV
+          </a>
+          <a href={`/v1/runs/${run}/table?format=xlsx`} download>
+            XLSX
+          </a>
+        </div>
+      )}
       <div className="scroll">
         <table className="plain points">
           <thead>
@@ -61,6 +87,23 @@ export function EvaluationsTable({ table: evaluations, run }: { table: Table; ru
                 ))}
               </tr>
             ))}
+            {filtered && (
+              <tr className="filters">
+                {table.getVisibleLeafColumns().map((column) => (
+                  <th key={column.id}>
+                    {column.id !== 'mark' && column.id !== 'why' && (
+                      <input
+                        aria-label={`filter of ${column.id}`} placeholder="> < .." value={filters[column.id] ?? ''} aria-invalid={filters[column.id] ? testOf(filters[column.id]!) === undefined : undefined}
+                        onChange={(e) => {
+                          setFilters({ ...filters, [column.id]: e.target.value })
+                          setPage(0)
+                        }}
+                      />
+                    )}
+                  </th>
+                ))}
+              </tr>
+            )}
           </thead>
           <tbody>
             {table.getRowModel().rows.map((row) => {

@@ -3,7 +3,7 @@ import { onSelection, select, selectionOf, toggle } from '../api/selection'
 import { columnOf, markKinds, marksOf, type Column, type Table } from '../api/table'
 import { show } from '../words'
 import { Chart, type Axis, type Painter } from './Chart'
-import { drawMarks, drawSelected } from './marks'
+import { drawMarks, drawSelected, drawShaded, shadesOf } from './marks'
 
 type Props = {
   run: number
@@ -14,6 +14,7 @@ type Props = {
   label: string
   height: number
   size?: number // of a mark, half its width in pixels
+  colour?: Column // that gives the marks their shade
   /** Drawn behind the marks, and before them. */
   behind?: Painter
   before?: Painter
@@ -24,7 +25,7 @@ type Props = {
  * Evaluations as marks over two columns. What lies outside of the picture stands at its edge. A click selects the nearest
  * evaluation, with Ctrl one more; a rectangle selects what is in it: in all figures and tables of the run.
  */
-export function Points({ run, table, x, y, axes, label, height, size = 3, behind, before, margins }: Props) {
+export function Points({ run, table, x, y, axes, label, height, size = 3, colour, behind, before, margins }: Props) {
   const marks = useMemo(() => marksOf(table), [table])
   const evaluations = columnOf(table, 'evaluation').numbers
   const { range } = axes.y
@@ -33,13 +34,16 @@ export function Points({ run, table, x, y, axes, label, height, size = 3, behind
     return { x: x.numbers, y: y.numbers.map((v) => Math.min(high, Math.max(low, v))), marks }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the ends of the range, not the pair
   }, [x, y, marks, range[0], range[1]])
+  const third = useMemo(() => colour && shadesOf(colour.numbers), [colour])
   const paint = useCallback<Painter>(
     (context, scales, box, colours, ratio) => {
       behind?.(context, scales, box, colours, ratio)
-      drawMarks({ context, scales, foot: box.bottom, colours, size: size * ratio }, shown)
+      const on = { context, scales, foot: box.bottom, colours, size: size * ratio }
+      if (third) drawShaded(on, shown, third)
+      else drawMarks(on, shown)
       before?.(context, scales, box, colours, ratio)
     },
-    [shown, size, behind, before],
+    [shown, size, third, behind, before],
   )
   const paintAbove = useCallback<Painter>(
     (context, scales, box, colours, ratio) => {

@@ -5,15 +5,15 @@ import type { Bench, Input, Run } from '../api/types'
 import { heldMistake, orderOf, startWords, wholeMistake } from './holding'
 import { Trouble } from './Trouble'
 
-type Props = { bench: Bench; study?: string; onClose: () => void; onStarted: (run: Run) => void }
+type Props = { bench: Bench; study?: string; held?: Record<string, string>; onClose: () => void; onStarted: (run: Run) => void }
 
 /** Asks which study to start, with which seed, and which inputs to hold. */
-export function StartStudy({ bench, study, onClose, onStarted }: Props) {
+export function StartStudy({ bench, study, held: heldAtFirst, onClose, onStarted }: Props) {
   const runnable = bench.studies.filter((s) => !s.later)
   const [name, setName] = useState(study ?? (runnable.find((s) => s.kind === 'optimize') ?? runnable[0])?.name ?? '')
   const [seed, setSeed] = useState('')
   const [evaluations, setEvaluations] = useState('')
-  const [held, setHeld] = useState<Record<string, string>>({})
+  const [held, setHeld] = useState<Record<string, string>>(heldAtFirst ?? {})
   const start = useStartRun(bench.name)
   const varied = bench.inputs.filter((i) => i.varied)
   const mistakes = {

@@ -1,4 +1,4 @@
-import type { Colours } from './colours'
+import { shade, type Colours } from './colours'
 
 /** Where a number of an axis stands on the canvas. */
 export type Scale = (value: number) => number
@@ -89,6 +89,37 @@ const heightOf = (mark: number, value: number, toY: Scale, foot: number) => (mar
  * diamond in ochre, a failed one a small slate bar, at the foot of the figure where it has no value.
  */
 export const drawMarks = (on: On, marked: Marked) => copyMarks(on, marked, picturesOf('plain', painted, on.size, on.colours), undefined)
+
+/** How many shades are told apart. */
+export const shades = 24
+
+/** Draws the marks in the shades of a third number, each its place among the shades: a failed one has none. */
+export function drawShaded(on: On, marked: Marked, third: Uint8Array) {
+  const of = (feasible: boolean) =>
+    Array.from({ length: shades }, (_, k): Painted => (context, size, colours) => {
+      const own = { ...colours, teal: shade(k / (shades - 1), colours), ochre: shade(k / (shades - 1), colours) }
+      if (feasible) circle(context, size, own)
+      else diamond(context, size, own)
+    })
+  const made = [picturesOf('shaded', of(true), on.size, on.colours), picturesOf('shaded hollow', of(false), on.size, on.colours)]
+  const failed = picturesOf('plain', painted, on.size, on.colours)[3]!
+  const half = failed.width / 2
+  for (let row = 0; row < marked.marks.length; row++) {
+    const mark = marked.marks[row]!
+    const at = heightOf(mark, marked.y[row]!, on.scales[1], on.foot - on.size)
+    if (Number.isFinite(at)) on.context.drawImage(mark === 3 ? failed : made[mark === 0 ? 0 : 1]![third[row]!]!, Math.round(on.scales[0](marked.x[row]!) - half), Math.round(at - half))
+  }
+}
+
+/** The place of each number among the shades, from the least to the most. */
+export function shadesOf(numbers: Float64Array): Uint8Array {
+  let [low, high] = [Infinity, -Infinity]
+  for (const v of numbers) {
+    if (v < low) low = v
+    if (v > high) high = v
+  }
+  return Uint8Array.from(numbers, (v) => (high > low ? Math.round(((v - low) / (high - low)) * (shades - 1)) : 0))
+}
 
 /** Draws the marks of some rows as selected. */
 export const drawSelected = (on: On, marked: Marked, rows: ArrayLike<number>) =>

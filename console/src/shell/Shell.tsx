@@ -55,7 +55,7 @@ function placesDone(runs: Run[]): Set<string> {
   for (const run of runs.filter((r) => r.usable > 0)) {
     const kind = run.question.kind
     done.add('model')
-    if (kind === 'sample') done.add('explore')
+    if (kind === 'sample' || kind === 'sensitivity') done.add('explore')
     if (kind === 'optimize') done.add('improve')
     if (kind === 'verify') done.add('prove')
   }
