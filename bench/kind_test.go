@@ -68,25 +68,51 @@ func TestTheSchemaKnowsTheKeysOfAKindOnly(t *testing.T) {
 func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
-		"cannot make the plan corners yet: use latin-hypercube, sobol, random": &Sample{Plan: "corners"},
-		"no plan with levels yet":                    &Sample{Plan: "sobol", Levels: 3},
-		"table belongs to the plan table":            &Sample{Plan: "sobol", Table: "a.csv"},
 		"does not have the method sqp yet":           &Optimize{Search: Search{Methods: []string{"sqp"}, Repeats: 1, Using: "solver"}},
 		"runs one method in a study":                 &Optimize{Search: Search{Methods: []string{"auto", "auto"}, Repeats: 1, Using: "solver"}},
 		"cannot repeat a search by itself yet":       &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 2, Using: "solver"}},
 		"searches on the solver only":                &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: "a surrogate"}},
 		"one objective at a time":                    &Optimize{Objectives: make([]Objective, 2)},
 		"cannot approach targets yet":                &Optimize{Approach: true},
-		"cannot run a study of kind sensitivity yet": &Sensitivity{},
 		"cannot run a study of kind uncertainty yet": &Uncertainty{},
 		"cannot run a study of kind calibrate yet":   &Calibrate{},
 	} {
 		assert.Contains(t, settings.Later(), says)
 	}
-	for _, kind := range []string{"sample", "optimize"} {
+	for _, kind := range []string{"sample", "sensitivity", "optimize"} {
 		k, _ := KindOf(kind)
 		assert.Empty(t, k.New().Later(), kind)
 	}
+}
+
+// Keys that say nothing together are refused where they are read, with what to write instead.
+func TestKeysOfSamplesAndSensitivitiesGoTogether(t *testing.T) {
+	t.Parallel()
+	sample := func(change func(*Sample)) *Sample {
+		s := sampleKind.New().(*Sample)
+		change(s)
+		return s
+	}
+	sensitivity := func(change func(*Sensitivity)) *Sensitivity {
+		s := sensitivityKind.New().(*Sensitivity)
+		change(s)
+		return s
+	}
+	for says, settings := range map[string]interface{ Mistake() string }{
+		"needs the file with its points":             sample(func(s *Sample) { s.Plan = PlanOfTable }),
+		"table belongs to the plan table":            sample(func(s *Sample) { s.Table = "a.csv" }),
+		"has as many points as its inputs ask for":   sample(func(s *Sample) { s.Plan, s.Points = "corners", 5 }),
+		"levels belongs to the plans full-factorial": sample(func(s *Sample) { s.Plan, s.Levels = "sobol", 3 }),
+		"about belongs to the plan one-at-a-time":    sample(func(s *Sample) { s.About.BestOf = "best" }),
+		"until belongs to by: surrogate":             sensitivity(func(s *Sensitivity) { s.By, s.Until.Q2 = ByCorrelation, 0.9 }),
+		"rounds belongs to by: surrogate":            sensitivity(func(s *Sensitivity) { s.By, s.Rounds = BySobolIndices, 3 }),
+		"about belongs to by: gradient":              sensitivity(func(s *Sensitivity) { s.About.BestOf = "best" }),
+		"by: gradient needs no points":               sensitivity(func(s *Sensitivity) { s.By, s.Points = ByGradient, 9 }),
+	} {
+		assert.Contains(t, settings.Mistake(), says)
+	}
+	assert.Empty(t, sample(func(s *Sample) { s.Plan, s.Levels = "full-factorial", 4 }).Mistake())
+	assert.Empty(t, sensitivity(func(s *Sensitivity) { s.Until.Q2, s.Rounds = 0.9, 3 }).Mistake())
 }
 
 func TestGoalsAreInTheOrderOfTheFile(t *testing.T) {

@@ -58,6 +58,7 @@ type fit struct {
 	surface *surrogate.Surrogate
 	rows    []int // of the evaluations that it is fitted to
 	err     error
+	matters *result.Sensitivity // which inputs matter, once that was asked
 }
 
 type curveFit struct {
@@ -77,11 +78,13 @@ type ErrUnknown string
 
 func (e ErrUnknown) Error() string { return string(e) }
 
-// ValueNames lists the values that can be asked about, in the order of the bench.
+// ValueNames lists the values that can be asked about, in the order of the bench: not inputs that a requirement limits.
 func (x *Explorer) ValueNames() []string {
 	var names []string
 	for _, i := range x.Model.ShownColumns(x.Model.Bench) {
-		names = append(names, x.Model.Columns[i].Name)
+		if _, isInput := x.Model.Bench.Input(x.Model.Columns[i].Name); !isInput {
+			names = append(names, x.Model.Columns[i].Name)
+		}
 	}
 	return names
 }
@@ -101,15 +104,19 @@ func (x *Explorer) usable(name string) (rows []int, designs []core.Design, y []f
 	return rows, designs, y, nil
 }
 
+// fitOf is the fit of a value, made or not.
+func (x *Explorer) fitOf(name string) *fit {
+	x.mutex.Lock()
+	defer x.mutex.Unlock()
+	if x.fits[name] == nil {
+		x.fits[name] = &fit{}
+	}
+	return x.fits[name]
+}
+
 // Surface is that of a value, and the evaluations that it is fitted to.
 func (x *Explorer) Surface(ctx context.Context, name string) (*surrogate.Surrogate, []int, error) {
-	x.mutex.Lock()
-	f := x.fits[name]
-	if f == nil {
-		f = &fit{}
-		x.fits[name] = f
-	}
-	x.mutex.Unlock()
+	f := x.fitOf(name)
 	f.mutex.Lock()
 	defer f.mutex.Unlock()
 	if f.done {

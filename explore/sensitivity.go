@@ -22,6 +22,23 @@ type axisOf = space.Input
 
 // Sensitivity says which inputs matter for a value: shares of its variance on the surrogate, and correlations.
 func (x *Explorer) Sensitivity(ctx context.Context, name string) (result.Sensitivity, error) {
+	f := x.fitOf(name)
+	f.mutex.Lock()
+	known := f.matters
+	f.mutex.Unlock()
+	if known != nil {
+		return *known, nil
+	}
+	found, err := x.findSensitivity(ctx, name)
+	if err == nil {
+		f.mutex.Lock()
+		f.matters = &found
+		f.mutex.Unlock()
+	}
+	return found, err
+}
+
+func (x *Explorer) findSensitivity(ctx context.Context, name string) (result.Sensitivity, error) {
 	found, err := x.Correlation(name)
 	if err != nil {
 		return found, err

@@ -166,6 +166,15 @@ func (s *Service) getExploration(c fiber.Ctx) error {
 	return c.JSON(found)
 }
 
+// getObstacles sends what is known without any fit, so that it is there at once.
+func (s *Service) getObstacles(c fiber.Ctx) error {
+	_, x, err := s.explorer(c)
+	if err != nil {
+		return err
+	}
+	return c.JSON(x.Obstacles())
+}
+
 // asked turns the error of a question that was wrong into an answer.
 func asked(err error) error {
 	var unknown explore.ErrUnknown

@@ -71,6 +71,7 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/runs/:run/resume", s.control(s.runs.Resume))
 	app.Post("/v1/runs/:run/extend", s.extendRun)
 	app.Get("/v1/runs/:run/exploration", s.getExploration)
+	app.Get("/v1/runs/:run/obstacles", s.getObstacles)
 	app.Get("/v1/runs/:run/fit", s.getFit)
 	app.Post("/v1/runs/:run/predictions", s.predict)
 	app.Post("/v1/runs/:run/surface", s.drawSurface)

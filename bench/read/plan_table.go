@@ -147,4 +147,3 @@ func (c planColumn) read(cell string) (float64, error) {
 	}
 	return number, nil
 }
-

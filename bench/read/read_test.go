@@ -43,7 +43,7 @@ func TestReadsTheWholeFormat(t *testing.T) {
 	assert.Equal(t, 40, best.Settings.(*bench.Optimize).Stop.Plateau)
 	assert.Equal(t, 10*time.Minute, best.Budget.Time)
 	assert.Empty(t, best.Later())
-	for _, name := range []string{"trade", "which"} {
+	for _, name := range []string{"trade"} {
 		s, _ := b.Study(name)
 		assert.Contains(t, s.Later(), "this version of Rope Bench", name)
 	}

@@ -39,8 +39,8 @@ func (e ending) at(design core.Design) float64 {
 // Decomposition of curves.
 const (
 	samplesOfCurve = 201
-	mostShapes     = 8
-	keptVariance   = 0.9995 // of the curves, by the shapes that are predicted
+	mostShapes     = 6
+	keptVariance   = 0.999 // of the curves, by the shapes that are predicted
 )
 
 // FitCurves fits to the curves of designs, whose lengths and steps may differ. Designs without a curve are left out before.

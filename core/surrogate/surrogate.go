@@ -115,8 +115,12 @@ func Fit(ctx context.Context, e Encoding, designs []core.Design, y []float64, o 
 }
 
 func variance(y []float64) float64 {
-	_, _, unit := standardized(y)
-	return unit * unit
+	_, mean, _ := standardized(y)
+	square := 0.0
+	for _, v := range y {
+		square += (v - mean) * (v - mean)
+	}
+	return square / float64(len(y))
 }
 
 // A trial is a method with what it did.

@@ -158,6 +158,9 @@ func TestNoiseIsEstimated(t *testing.T) {
 	noise, repeated := RepeatedNoise(designs, y)
 	assert.Equal(t, 10, repeated)
 	assert.InDelta(t, 0.5, noise, 0.3)
+	noise, repeated = RepeatedNoise([]core.Design{{1}, {1}, {2}}, []float64{5, 5, 7})
+	assert.Zero(t, noise, "the same value again is no noise")
+	assert.Equal(t, 1, repeated)
 	assert.Equal(t, []int{0}, s.Active, "the second input does not help")
 	assert.Greater(t, s.Q2, 0.9)
 }

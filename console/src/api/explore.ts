@@ -14,6 +14,15 @@ export const useExploration = (run: Run) =>
     placeholderData: (before, query) => (query?.queryKey[1] === run.run ? before : undefined),
   })
 
+/** How many designs are feasible, and what stands in the way of more: without any fit, so at once. */
+export const useObstacles = (run: Run) =>
+  useQuery({
+    queryKey: ['obstacles', run.run, run.evaluations],
+    queryFn: () => request<Exploration['obstacles']>('GET', `${runPath(run.run)}/obstacles`),
+    staleTime: Infinity,
+    placeholderData: (before, query) => (query?.queryKey[1] === run.run ? before : undefined),
+  })
+
 /** The surrogate of a value. */
 export const useFit = (run: Run, of: string) =>
   useQuery({

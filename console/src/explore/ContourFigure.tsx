@@ -15,7 +15,7 @@ type Props = { run: number; table: Table; x: Column; y: Column; grid: Grid; limi
 /** A surface from above: shades, lines of equal value, the limits of requirements, the evaluations, and the design of the sliders. */
 export function ContourFigure({ run, table, x, y, grid, limits, here, label }: Props) {
   const ends = useMemo(() => extent(grid), [grid])
-  const lines = useMemo(() => levels(ends, 9).map((level) => ({ level, segments: contour(grid, level) })), [grid, ends])
+  const lines = useMemo(() => levels(ends, 9).filter((level) => limits.every((limit) => Math.abs(limit.at - level) > 0.03 * (ends[1] - ends[0]))).map((level) => ({ level, segments: contour(grid, level) })), [grid, ends, limits])
   const bounds = useMemo(() => limits.map((limit) => ({ ...limit, segments: contour(grid, limit.at) })), [grid, limits])
   const behind = useCallback<Painter>(
     (context, [toX, toY], _box, colours, ratio) => {

@@ -18,7 +18,7 @@ export function Matters({ bench, run, found, onHold }: Props) {
   const value = found.values.find((v) => v.name === chosen) ?? first
   return (
     <>
-      <Panel title="Which input matters for what" aside="share of the variance, with what it does together with others">
+      <Panel title="Which input matters for what" aside="share of the variance, with what it does together with others" style={{ gridColumn: '2 / 4' }}>
         <OverviewTable found={found} chosen={value?.name} onChoose={setChosen} />
         {found.idle.length > 0 && (
           <p className="note calm">
@@ -79,7 +79,7 @@ function Share({ value, pale }: { value?: number; pale?: boolean }) {
   if (value === undefined) return <span className="muted">?</span>
   return (
     <span className="share">
-      <i style={{ width: 46 * Math.min(1, value), background: pale ? 'var(--slate)' : 'var(--teal)' }} />
+      <i style={{ width: 34 * Math.min(1, value), background: pale ? 'var(--slate)' : 'var(--teal)' }} />
       <span className={value < 0.005 ? 'muted' : undefined}>{value < 0.005 ? '·' : percent(value)}</span>
     </span>
   )
@@ -88,7 +88,7 @@ function Share({ value, pale }: { value?: number; pale?: boolean }) {
 function ValuePanel({ run, value }: { run: Run; value: Explored }) {
   const s = value.sensitivity
   return (
-    <Panel title={`What moves ${value.name}`} aside={s.says}>
+    <Panel title={`What moves ${value.name}`} aside={s.says} style={{ gridColumn: '2 / 4' }}>
       <Ranking value={value} />
       <p className="muted mt-2 mb-0">
         {s.q2 !== undefined && s.q2_limits ? (

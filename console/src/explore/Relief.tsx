@@ -64,7 +64,7 @@ export function project([x, y, z]: [number, number, number], { round, up }: Turn
 }
 
 function draw(context: CanvasRenderingContext2D, width: number, grid: Grid, [low, high]: [number, number], points: Props['points'], names: Props['names'], turn: Turn, colours: Colours) {
-  const size = Math.min(width / 2.9, height / 2.7)
+  const size = Math.min(width / 3.5, height / 3)
   const unit = (v: number, at: number[]) => (2 * (v - at[0]!)) / (at.at(-1)! - at[0]! || 1) - 1
   const tall = (z: number) => 1.3 * ((z - low) / (high - low) - 0.5)
   const place = (p: [number, number, number]): [number, number, number] => {
@@ -77,7 +77,7 @@ function draw(context: CanvasRenderingContext2D, width: number, grid: Grid, [low
       const corners = [[r, c], [r, c + 1], [r + 1, c + 1], [r + 1, c]].map(([i, k]) => place([unit(grid.x[k!]!, grid.x), unit(grid.y[i!]!, grid.y), tall(grid.z[i!]![k!]!)]))
       cells.push({ corners, near: corners.reduce((sum, p) => sum + p[2], 0) / 4, z: (grid.z[r]![c]! + grid.z[r + 1]![c + 1]!) / 2 })
     }
-  frame(context, place, grid, [low, high], names, colours)
+  frame(context, width, place, grid, [low, high], names, colours)
   for (const { corners, z } of cells.sort((a, b) => a.near - b.near)) {
     context.beginPath()
     for (const [x, y] of corners) context.lineTo(x, y)
@@ -102,7 +102,7 @@ function draw(context: CanvasRenderingContext2D, width: number, grid: Grid, [low
 }
 
 /** The edges of the floor and one upright, with names and ends. */
-function frame(context: CanvasRenderingContext2D, place: (p: [number, number, number]) => [number, number, number], grid: Grid, [low, high]: [number, number], names: Props['names'], colours: Colours) {
+function frame(context: CanvasRenderingContext2D, width: number, place: (p: [number, number, number]) => [number, number, number], grid: Grid, [low, high]: [number, number], names: Props['names'], colours: Colours) {
   context.strokeStyle = colours.line
   context.lineWidth = 1
   const floor = -0.65
@@ -119,8 +119,9 @@ function frame(context: CanvasRenderingContext2D, place: (p: [number, number, nu
   context.textAlign = 'center'
   const say = (words: string, at: [number, number, number], colour: string) => {
     const [x, y] = place(at)
+    const half = context.measureText(words).width / 2 + 2
     context.fillStyle = colour
-    context.fillText(words, x, y + 4)
+    context.fillText(words, Math.min(width - half, Math.max(half, x)), Math.min(height - 4, y + 4))
   }
   say(names.x, [0, -1.3, floor], colours.ink)
   say(names.y, [1.3, 0, floor], colours.ink)

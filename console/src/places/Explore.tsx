@@ -12,7 +12,6 @@ import { lock, useLocked } from '../explore/ranges'
 import { RoundsTable, StudyFindings } from '../explore/StudyFindings'
 import { SelectionBar } from '../explore/SelectionBar'
 import { Surfaces } from '../explore/Surfaces'
-import { Failures } from '../parts/Failures'
 import { Panel } from '../parts/Panel'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
@@ -85,8 +84,9 @@ function Runs({ path, runs, chosen }: { path: string; runs: Run[]; chosen?: numb
                 run {run.run}
               </Link>{' '}
               {runName(run)}
+              <br />
+              <span className="muted">{atWork(run) ? run.state : `${run.feasible.toLocaleString('en')} of ${run.usable.toLocaleString('en')} feasible`}</span>
             </td>
-            <td className="muted">{atWork(run) ? run.state : `${run.feasible.toLocaleString('en')} of ${run.usable.toLocaleString('en')} feasible`}</td>
           </tr>
         ))}
       </tbody>
@@ -129,21 +129,16 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
             <Form.Check type="switch" id="lock-axes" label="Lock axes for all runs" checked={locked !== undefined} onChange={(e) => lock(bench.name, e.target.checked ? table.data : undefined)} />
           </div>
         )}
-        {result.data?.failures && <Failures failures={result.data.failures} />}
       </Panel>
       {[table.error, result.error, found.error].map((error) => error && <Trouble key={error.message} error={error} />)}
-      {run.usable > 0 && found.isLoading && (
+      {run.usable > 0 && found.isLoading && view !== 'designs' && view !== 'curves' && (
         <Panel style={wide}>
           <p className="muted mb-0">Response surfaces are fitted to {run.usable.toLocaleString('en')} evaluations …</p>
         </Panel>
       )}
       {view === 'matters' && (
         <>
-          {found.data && (
-            <div style={wide}>
-              <Facts found={found.data} />
-            </div>
-          )}
+          <Facts run={run} remarks={found.data?.remarks ?? []} />
           {result.data?.rounds && result.data.rounds.rounds.length > 1 && <RoundsTable rounds={result.data.rounds.rounds} />}
           {result.data?.sensitivity && <StudyFindings run={run} bench={bench} all={result.data.sensitivity} />}
           {found.data && <Matters bench={bench} run={run} found={found.data} onHold={onHold} />}
