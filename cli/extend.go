@@ -24,14 +24,14 @@ func (a *App) extendCommand() *cobra.Command {
 		Example: "  ropebench extend 4 --points 60",
 	}
 	c.Flags().IntVar(&points, "points", 0, "how many more")
-	return a.onService(c, func(ctx context.Context, s *session, args []string) error {
-		id, err := runNumber(args[0])
-		if err != nil {
-			return err
+	var id int
+	c.PreRunE = func(_ *cobra.Command, args []string) (err error) {
+		if id, err = runNumber(args[0]); err == nil && points < 1 {
+			err = wrongUse("--points says how many points are added, at least 1")
 		}
-		if points < 1 {
-			return wrongUse("--points says how many points are added, at least 1")
-		}
+		return err
+	}
+	return a.onService(c, func(ctx context.Context, s *session, _ []string) error {
 		run, err := s.Extend(ctx, id, points)
 		if err != nil {
 			return err
@@ -58,12 +58,12 @@ func (a *App) leaveOutCommand() *cobra.Command {
 	c.Flags().StringVar(&of, "of", "", "the value")
 	c.Flags().StringVar(&because, "because", "", "why it is not to be believed")
 	c.Flags().BoolVar(&back, "back", false, "take it back in")
-	return a.onService(c, func(ctx context.Context, s *session, args []string) error {
-		id, err := runNumber(args[0])
-		if err != nil {
+	var id, evaluation int
+	c.PreRunE = func(_ *cobra.Command, args []string) (err error) {
+		if id, err = runNumber(args[0]); err != nil {
 			return err
 		}
-		evaluation, err := evaluationNumber(args[1])
+		evaluation, err = evaluationNumber(args[1])
 		switch {
 		case err != nil:
 			return err
@@ -72,6 +72,9 @@ func (a *App) leaveOutCommand() *cobra.Command {
 		case back == (because != ""):
 			return wrongUse("give a reason by --because, or --back")
 		}
+		return nil
+	}
+	return a.onService(c, func(ctx context.Context, s *session, _ []string) error {
 		if err := s.LeaveOut(ctx, id, api.LeavingOut{Value: of, Evaluation: evaluation, Reason: because}); err != nil {
 			return err
 		}
@@ -93,15 +96,15 @@ func (a *App) predictCommand() *cobra.Command {
 	}
 	c.Flags().StringArrayVar(&set, "set", nil, "an input that is not nominal: name=value; may be given more than once")
 	c.Flags().StringSliceVar(&of, "of", nil, "only these values: name,name")
-	return a.onService(c, func(ctx context.Context, s *session, args []string) error {
-		id, err := runNumber(args[0])
-		if err != nil {
-			return err
+	var id int
+	var design map[string]bench.Value
+	c.PreRunE = func(_ *cobra.Command, args []string) (err error) {
+		if id, err = runNumber(args[0]); err == nil {
+			design, err = assignments("set", set)
 		}
-		design, err := assignments("set", set)
-		if err != nil {
-			return err
-		}
+		return err
+	}
+	return a.onService(c, func(ctx context.Context, s *session, _ []string) error {
 		run, err := s.Run(ctx, id)
 		if err != nil {
 			return err
@@ -176,18 +179,22 @@ func (a *App) plotCommand() *cobra.Command {
 	c.Flags().StringVar(&o.y, "y", "", "an input or a value, upwards")
 	c.Flags().StringVar(&o.colour, "colour", "", "an input or a value that gives the marks their colour")
 	c.Flags().StringVar(&o.out, "out", "", "the file: its name ends in .svg, .png or .csv")
-	return a.onService(c, func(ctx context.Context, s *session, args []string) error {
-		id, err := runNumber(args[0])
-		if err != nil {
+	var id int
+	var format string
+	c.PreRunE = func(_ *cobra.Command, args []string) (err error) {
+		if id, err = runNumber(args[0]); err != nil {
 			return err
 		}
-		format := strings.TrimPrefix(filepath.Ext(o.out), ".")
+		format = strings.TrimPrefix(filepath.Ext(o.out), ".")
 		if format != "svg" && format != "png" && format != "csv" {
 			return wrongUse("--out names a file that ends in .svg, .png or .csv, and not %q", o.out)
 		}
 		if o.kind == "" {
 			return wrongUse("--kind says what is drawn: see `ropebench plot --help`")
 		}
+		return nil
+	}
+	return a.onService(c, func(ctx context.Context, s *session, _ []string) error {
 		var text strings.Builder
 		query := url.Values{"kind": {o.kind}, "of": {strings.Join(o.of, ",")}, "x": {o.x}, "y": {o.y}, "colour": {o.colour}, "format": {format}}
 		if err := s.Figure(ctx, id, query, &text); err != nil {
