@@ -149,7 +149,7 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.press("Verify the best of run 2")
 	p.sees("Every requirement is met.", "Inputs, before and after", "at its guessed upper end", "Moved, though nobody asked", "No other value moved by more than 5 %")
 
-	for place, words := range map[string]string{"explore": "ropebench table", "decide": "ropebench verify 2"} {
+	for place, words := range map[string]string{"explore": "Which input matters for what", "decide": "ropebench verify 2"} {
 		p.goTo(p.service.URL() + "/bench/balance/" + place)
 		p.sees(words)
 	}

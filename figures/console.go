@@ -57,7 +57,7 @@ func consolePage(ctx context.Context, programs, folder string) ([]figure, error)
 	var tables, selections []float64
 	for range rounds {
 		// A place without the table first, so that every round asks the database.
-		if err := chromedp.Do(page, chromedp.Navigate(base+"/bench/many/explore"), chromedp.Sleep(time.Second)); err != nil {
+		if err := chromedp.Do(page, chromedp.Navigate(base+"/bench/many/decide"), chromedp.Sleep(time.Second)); err != nil {
 			return nil, err
 		}
 		took, err := chromedp.Run(page, chromedp.Evaluate[float64](tableScript, awaited))
@@ -99,7 +99,7 @@ func firstPaint(ctx context.Context, programs, folder string) ([]figure, error) 
 	}
 	defer end()
 	slowest, at := 0.0, ""
-	for _, place := range []string{"model", "model/files", "model/revisions", "explore", "improve/1", "decide", "prove"} {
+	for _, place := range []string{"model", "model/files", "model/revisions", "improve/1", "decide", "prove", "explore"} {
 		var took []float64
 		for range rounds {
 			if err := chromedp.Do(page, chromedp.Navigate(base+"/bench/many/"+place)); err != nil {

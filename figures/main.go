@@ -7,17 +7,18 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 )
 
 func main() {
-	if len(os.Args) != 2 {
-		fmt.Fprintln(os.Stderr, "usage: figures FOLDER-OF-THE-PROGRAMS")
+	if len(os.Args) < 2 {
+		fmt.Fprintln(os.Stderr, "usage: figures FOLDER-OF-THE-PROGRAMS [PART...]")
 		os.Exit(2)
 	}
-	if err := measure(context.Background(), os.Args[1]); err != nil {
+	if err := measure(context.Background(), os.Args[1], os.Args[2:]); err != nil {
 		fmt.Fprintln(os.Stderr, "figures:", err)
 		os.Exit(1)
 	}
@@ -29,7 +30,34 @@ type figure struct {
 	reached               bool
 }
 
-func measure(ctx context.Context, programs string) error {
+// A part measures some figures, with the folder of the programs and one of its own.
+type part struct {
+	name    string
+	measure func(ctx context.Context, programs, folder string) ([]figure, error)
+}
+
+var parts = []part{
+	{"overhead", overhead},
+	{"asked", asked},
+	{"bracket", bracket},
+	{"formulaModels", formulaModels},
+	{"stopping", stopping},
+	{"compiledFormulas", compiledFormulas},
+	{"swing", swing},
+	{"files", files},
+	{"searches", searches},
+	{"indicesOfPublished", indicesOfPublished},
+	{"honesty", honesty},
+	{"roundsOfSampling", roundsOfSampling},
+	{"speedOfFits", speedOfFits},
+	{"idle", idle},
+	{"consolePage", consolePage},
+	{"explorePage", explorePage},
+	{"firstPaint", firstPaint},
+}
+
+// measure measures the parts that are named, or all.
+func measure(ctx context.Context, programs string, only []string) error {
 	programs, err := filepath.Abs(programs)
 	if err != nil {
 		return err
@@ -41,8 +69,11 @@ func measure(ctx context.Context, programs string) error {
 	defer os.RemoveAll(folder)
 	began := time.Now()
 	var figures []figure
-	for _, part := range []func(context.Context, string, string) ([]figure, error){overhead, asked, bracket, formulaModels, stopping, compiledFormulas, swing, files, searches, idle, consolePage, firstPaint} {
-		measured, err := part(ctx, programs, filepath.Join(folder, fmt.Sprint(len(figures))))
+	for _, part := range parts {
+		if len(only) > 0 && !slices.Contains(only, part.name) {
+			continue
+		}
+		measured, err := part.measure(ctx, programs, filepath.Join(folder, fmt.Sprint(len(figures))))
 		if err != nil {
 			return err
 		}

@@ -60,7 +60,10 @@ func (p VariancePlan) Base() int {
 // Points returns a function that gives the designs of one base point after the other.
 func (p VariancePlan) Points(ctx context.Context) (next func() ([]core.Design, error), err error) {
 	d := len(p.space)
-	levels := append(slices.Clone(p.space.Levels()), p.space.Levels()...)
+	var levels []int
+	for _, n := range p.space.Levels() {
+		levels = append(levels, n, n)
+	}
 	part, left := -1, 0
 	var point func() ([]float64, error)
 	begin := func() error {
@@ -87,7 +90,11 @@ func (p VariancePlan) Points(ctx context.Context) (next func() ([]core.Design, e
 		if err != nil {
 			return nil, err
 		}
-		block := []core.Design{p.space.Design(u[:d]), p.space.Design(u[d:])}
+		a, b := make([]float64, d), make([]float64, d)
+		for j := range d {
+			a[j], b[j] = u[2*j], u[2*j+1] // neighbours in the sequence are spread best together
+		}
+		block := []core.Design{p.space.Design(a), p.space.Design(b)}
 		for j := range d {
 			mixed := slices.Clone(block[0])
 			mixed[j] = block[1][j]
@@ -175,20 +182,46 @@ func resampled(r *rand.Rand, rows [][]float64, d int) []sums {
 
 // sums are what indices are made of.
 type sums struct {
-	n            int
-	sum, squares float64 // of the values at A and B
-	own, other   []float64
+	n          int
+	a, b       moments   // of the values at A, and at B
+	across     float64   // squares of the distances between A and B
+	mixed      []moments // of those at A with each input of B
+	own, other []float64 // squares of the distances of these from those at A, and from those at B
 }
 
-func newSums(d int) sums { return sums{own: make([]float64, d), other: make([]float64, d)} }
+// moments are sums of numbers and of their squares.
+type moments struct{ sum, squares float64 }
+
+func (m *moments) add(v float64) {
+	m.sum += v
+	m.squares += v * v
+}
+
+func (m *moments) join(o moments) {
+	m.sum += o.sum
+	m.squares += o.squares
+}
+
+// variance is that of the numbers of two samples of n together.
+func variance(n int, one, other moments) float64 {
+	count := float64(2 * n)
+	mean := (one.sum + other.sum) / count
+	return (one.squares+other.squares)/count - mean*mean
+}
+
+func newSums(d int) sums {
+	return sums{mixed: make([]moments, d), own: make([]float64, d), other: make([]float64, d)}
+}
 
 // add takes the values of one base point: at A, at B, and at A with each input of B.
 func (s *sums) add(row []float64) {
 	a, b := row[0], row[1]
 	s.n++
-	s.sum += a + b
-	s.squares += a*a + b*b
+	s.a.add(a)
+	s.b.add(b)
+	s.across += (a - b) * (a - b)
 	for j, mixed := range row[2:] {
+		s.mixed[j].add(mixed)
 		s.own[j] += (a - mixed) * (a - mixed)
 		s.other[j] += (b - mixed) * (b - mixed)
 	}
@@ -196,23 +229,37 @@ func (s *sums) add(row []float64) {
 
 func (s *sums) join(o sums) {
 	s.n += o.n
-	s.sum += o.sum
-	s.squares += o.squares
+	s.a.join(o.a)
+	s.b.join(o.b)
+	s.across += o.across
 	for j := range s.own {
+		s.mixed[j].join(o.mixed[j])
 		s.own[j] += o.own[j]
 		s.other[j] += o.other[j]
 	}
 }
 
+// indices divides each distance by the variance of the very values that it is between: what the two have in common of chance falls out (A. Janon et
+// al., ESAIM: Probability and Statistics 18 (2014)). A and B have nothing in common; what they seem to have is chance, and the values with one input of
+// B seem to have as much of it as they share with A: that is taken off the index of the input alone.
 func (s sums) indices() Indices {
 	n := float64(2 * s.n)
-	found := Indices{Mean: s.sum / n}
-	found.Variance = s.squares/n - found.Mean*found.Mean
+	found := Indices{Mean: (s.a.sum + s.b.sum) / n, Variance: variance(s.n, s.a, s.b)}
+	chance := 1 - share(s.across/n, found.Variance)
 	for j := range s.own {
-		found.First = append(found.First, Estimate{Value: 1 - s.other[j]/n/found.Variance})
-		found.Total = append(found.Total, Estimate{Value: s.own[j] / n / found.Variance})
+		total := share(s.own[j]/n, variance(s.n, s.a, s.mixed[j]))
+		first := 1 - share(s.other[j]/n, variance(s.n, s.b, s.mixed[j])) - (1-total)*chance
+		found.First, found.Total = append(found.First, Estimate{Value: first}), append(found.Total, Estimate{Value: total})
 	}
 	return found
+}
+
+// share is 0 where there is no variance to have a share of.
+func share(part, whole float64) float64 {
+	if !(whole > 0) {
+		return 0
+	}
+	return part / whole
 }
 
 // spread gives the indices the limits that follow from those of parts: with a quantile, of their mean, otherwise the middle 95 % of them.

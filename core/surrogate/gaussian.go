@@ -39,6 +39,7 @@ const (
 	startsOfLengths = 6   // from which a search begins
 	firstSteps      = 12  // likelihoods for each of them
 	lastSteps       = 60  // for the best of them
+	fewLastSteps    = 25  // where there are more than screened points: what the last steps gain becomes smaller
 	screened        = 150 // points on which starts are compared
 	gainOfSteps     = 1e-3
 	refitted        = 8 // likelihoods when a part of the points is left out
@@ -111,6 +112,9 @@ func (m gaussianMethod) fit(ctx context.Context, r *rand.Rand, x core.Matrix, in
 		return nil, errNoFit
 	}
 	search.evaluations = lastSteps
+	if x.Rows > screened {
+		search.evaluations = fewLastSteps
+	}
 	best, _ = search.minimize(best, p.likelihood)
 	return m.at(p, best, mean, unit)
 }

@@ -62,7 +62,7 @@ const (
 const Unpredictable = 0.3
 
 // MostPoints bounds the points to which surfaces are fitted.
-const MostPoints = 1000
+const MostPoints = 500
 
 // Least is how many points a fit needs.
 func Least(inputs int) int { return max(8, inputs+3) }
@@ -334,30 +334,27 @@ func (t *trial) limits(r *rand.Rand, y []float64) (from, to float64) {
 	return all[resamples/40], all[resamples-1-resamples/40]
 }
 
-// validated are the predictions of cross-validation, and what they leave in deviations: those that the surfaces expect, or those of
-// what is left where that is more.
+// validated are the predictions of cross-validation, and what they leave in deviations: those that the surfaces expect, those of most of
+// what is left, or those of what is left of all others, whichever are the largest: where points crowd, surfaces expect too little.
 func (t *trial) validated(y []float64) (predicted, residuals []float64) {
 	predicted, residuals = make([]float64, len(y)), make([]float64, len(y))
-	size := make([]float64, len(y))
+	rest, size, sum := make([]float64, len(y)), make([]float64, len(y)), 0.0
 	for i := range y {
-		rest := 0.0
 		for _, left := range t.left {
-			rest += left[i] / float64(len(t.left))
+			rest[i] += left[i] / float64(len(t.left))
 		}
-		predicted[i], residuals[i] = y[i]-rest, rest
-		if t.expected != nil && t.expected[i] > 0 {
-			residuals[i] /= t.expected[i]
-		}
-		size[i] = math.Abs(residuals[i])
+		predicted[i], size[i] = y[i]-rest[i], math.Abs(rest[i])
+		sum += rest[i] * rest[i]
 	}
 	slices.Sort(size)
 	deviation := size[len(size)/2] * 1.4826 // that of normal numbers (F. R. Hampel, J. Am. Stat. Assoc. 69 (1974))
-	if t.expected != nil {
-		deviation = max(1, deviation)
-	}
-	for i := range residuals {
-		if deviation > 0 {
-			residuals[i] /= deviation
+	for i, r := range rest {
+		unit := max(deviation, math.Sqrt(max(0, sum-r*r)/float64(len(y)-1)))
+		if t.expected != nil {
+			unit = max(unit, t.expected[i])
+		}
+		if unit > 0 {
+			residuals[i] = r / unit
 		}
 	}
 	return predicted, residuals

@@ -5,11 +5,11 @@ import type { Exploration, Fit, LeavingOut, PredictionOrder, Predictions, Run, S
 const runPath = (run: number) => `/v1/runs/${run}`
 
 /** What the evaluations of a run say: asked again when there are more of them. */
-export const useExploration = (run: Run) =>
+export const useExploration = (run: Run, wanted: boolean) =>
   useQuery({
     queryKey: ['exploration', run.run, run.usable],
     queryFn: () => request<Exploration>('GET', `${runPath(run.run)}/exploration`),
-    enabled: run.usable > 0,
+    enabled: wanted && run.usable > 0,
     staleTime: Infinity,
     placeholderData: (before, query) => (query?.queryKey[1] === run.run ? before : undefined),
   })

@@ -7,6 +7,9 @@ import { show } from '../words'
 /** How many lines are drawn at most: more cannot be told apart. */
 export const mostLines = 2000
 
+/** How many of the selected ones are drawn above them: they are drawn at every touch. */
+const mostAbove = 400
+
 const height = 300
 const [top, foot, side] = [40, 22, 46]
 
@@ -170,7 +173,7 @@ function drawLines(context: CanvasRenderingContext2D, frame: Frame, table: Table
 function drawSelected(context: CanvasRenderingContext2D, frame: Frame, table: Table, marks: Uint8Array, colours: Colours, selected: ReadonlySet<number>) {
   if (selected.size === 0) return
   const evaluations = columnOf(table, 'evaluation').numbers
-  const step = Math.max(1, Math.ceil(selected.size / mostLines))
+  const step = Math.max(1, Math.ceil(selected.size / mostAbove))
   let seen = 0
   context.beginPath()
   for (let row = 0; row < table.rows; row++) if (marks[row] !== 3 && selected.has(evaluations[row]!) && seen++ % step === 0) trace(context, frame, row)

@@ -90,7 +90,7 @@ export function EvaluationsTable({ table: evaluations, run, filtered }: { table:
             {filtered && (
               <tr className="filters">
                 {table.getVisibleLeafColumns().map((column) => (
-                  <th key={column.id}>
+                  <td key={column.id}>
                     {column.id !== 'mark' && column.id !== 'why' && (
                       <input
                         aria-label={`filter of ${column.id}`} placeholder="> < .." value={filters[column.id] ?? ''} aria-invalid={filters[column.id] ? testOf(filters[column.id]!) === undefined : undefined}
@@ -100,7 +100,7 @@ export function EvaluationsTable({ table: evaluations, run, filtered }: { table:
                         }}
                       />
                     )}
-                  </th>
+                  </td>
                 ))}
               </tr>
             )}

@@ -100,7 +100,7 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
   const bench = useOwnBench(newest, run)
   const table = useTable(run)
   const result = useResult(run)
-  const found = useExploration(run)
+  const found = useExploration(run, view === 'matters' || view === 'surfaces')
   const locked = useLocked(bench.name)
   const wide = { gridColumn: '2 / 4' }
   return (
@@ -131,7 +131,7 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
         )}
       </Panel>
       {[table.error, result.error, found.error].map((error) => error && <Trouble key={error.message} error={error} />)}
-      {run.usable > 0 && found.isLoading && view !== 'designs' && view !== 'curves' && (
+      {run.usable > 0 && found.isLoading && (
         <Panel style={wide}>
           <p className="muted mb-0">Response surfaces are fitted to {run.usable.toLocaleString('en')} evaluations …</p>
         </Panel>
