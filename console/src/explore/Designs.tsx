@@ -8,7 +8,7 @@ import { Points } from '../parts/Points'
 import { show } from '../words'
 import { FigureMenu } from './FigureMenu'
 import { Histogram } from './Histogram'
-import { mostLines, Parallel } from './Parallel'
+import { mostAbove, mostLines, Parallel } from './Parallel'
 import { axisOf, rangeOf, useLocked } from './ranges'
 
 const mostOfMatrix = 5
@@ -29,7 +29,7 @@ export function Designs({ bench, run, table }: { bench: Bench; run: Run; table: 
   const ranges = useMemo(() => lines.map((c) => locked?.[c.name] ?? tight(c)), [lines, locked])
   return (
     <>
-      <Panel title="Parallel coordinates" aside={`draw along axes to select${table.rows > mostLines ? `; ${mostLines.toLocaleString('en')} of ${table.rows.toLocaleString('en')} lines are drawn` : ''}`} style={{ gridColumn: '2 / 4' }}>
+      <Panel title="Parallel coordinates" aside={`draw along axes to select${table.rows > mostLines ? `; ${mostLines.toLocaleString('en')} of ${table.rows.toLocaleString('en')} lines are drawn, and ${mostAbove} of what is selected` : ''}`} style={{ gridColumn: '2 / 4' }}>
         <Parallel run={run.run} table={table} columns={lines} ranges={ranges} />
         <FigureMenu run={run.run} query={{ kind: 'parallel', of: lines.map((c) => c.name).join(',') }} />
       </Panel>

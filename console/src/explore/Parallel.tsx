@@ -8,7 +8,7 @@ import { show } from '../words'
 export const mostLines = 2000
 
 /** How many of the selected ones are drawn above them: they are drawn at every touch. */
-const mostAbove = 400
+export const mostAbove = 100
 
 const height = 300
 const [top, foot, side] = [40, 22, 46]

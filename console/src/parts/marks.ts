@@ -121,9 +121,24 @@ export function shadesOf(numbers: Float64Array): Uint8Array {
   return Uint8Array.from(numbers, (v) => (high > low ? Math.round(((v - low) / (high - low)) * (shades - 1)) : 0))
 }
 
+/** From how many on selected marks are plain squares in ink: their discs would cover each other, and take their time. */
+const many = 500
+
 /** Draws the marks of some rows as selected. */
-export const drawSelected = (on: On, marked: Marked, rows: ArrayLike<number>) =>
-  copyMarks(on, marked, picturesOf('selected', painted.map(selected), on.size, on.colours), rows)
+export function drawSelected(on: On, marked: Marked, rows: ArrayLike<number>) {
+  if (rows.length < many) {
+    copyMarks(on, marked, picturesOf('selected', painted.map(selected), on.size, on.colours), rows)
+    return
+  }
+  const { context, scales: [toX, toY], foot, size } = on
+  const side = Math.max(2, Math.round(1.6 * size))
+  context.fillStyle = on.colours.ink
+  for (let i = 0; i < rows.length; i++) {
+    const row = rows[i]!
+    const at = heightOf(marked.marks[row]!, marked.y[row]!, toY, foot - size)
+    if (Number.isFinite(at)) context.fillRect(Math.round(toX(marked.x[row]!) - side / 2), Math.round(at - side / 2), side, side)
+  }
+}
 
 /** The nominal design: a ring in ink. */
 export function drawRing(context: CanvasRenderingContext2D, x: number, y: number, colours: Colours, size: number) {
