@@ -5,6 +5,9 @@ import (
 	"ropebench/result"
 )
 
+// An Exploration is what the evaluations of a run say.
+type Exploration = result.Exploration
+
 // A Fit is the surrogate of a value, and how well it predicts each evaluation from the others.
 type Fit struct {
 	Value       string           `json:"value"`

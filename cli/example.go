@@ -31,6 +31,9 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 		return err
 	}
 	a.say("%s\n", counts(look))
+	if err := a.whatMatters(ctx, s, b, look); err != nil {
+		return err
+	}
 	a.chapter("3  The cheapest brake that meets every requirement")
 	best, err := a.step(ctx, s, b, api.Order{Study: "best"})
 	if err != nil {
@@ -47,6 +50,23 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 	a.say("")
 	a.chapter("5  In short")
 	return a.summary(ctx, s, b)
+}
+
+// toldOf are the values of which the demo says what moves them.
+var toldOf = []string{"peak_g", "rollback", "cost"}
+
+// whatMatters says in a line for each of some values what moves it.
+func (a *App) whatMatters(ctx context.Context, s *session, b api.Bench, look api.Run) error {
+	found, err := s.Exploration(ctx, look.ID, toldOf)
+	if err != nil {
+		return err
+	}
+	v := a.view(b)
+	for _, value := range found.Values {
+		v.line("%-9s %s (%s)", value.Name, value.Sensitivity.Says, "Q² "+v.q2(value.Sensitivity))
+	}
+	v.line("")
+	return nil
 }
 
 func (a *App) chapter(title string) {

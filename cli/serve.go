@@ -136,7 +136,7 @@ func (a *App) prepareDemo(ctx context.Context, s *session, file, link string) er
 	if err != nil {
 		return err
 	}
-	for _, study := range []string{"try", "look"} {
+	for _, study := range []string{"try", "which", "look"} {
 		run, err := s.Start(ctx, b.Name, api.Order{Study: study})
 		if err != nil {
 			return err

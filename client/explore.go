@@ -9,11 +9,10 @@ import (
 	"strings"
 
 	"ropebench/api"
-	"ropebench/result"
 )
 
 // Exploration is what the evaluations of a run say about some values, or about all where none is named.
-func (c *Client) Exploration(ctx context.Context, id int, of []string) (e result.Exploration, err error) {
+func (c *Client) Exploration(ctx context.Context, id int, of []string) (e api.Exploration, err error) {
 	path := runPath(id) + "/exploration"
 	if len(of) > 0 {
 		path += "?" + url.Values{"of": {strings.Join(of, ",")}}.Encode()

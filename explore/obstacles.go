@@ -80,7 +80,7 @@ func (x *Explorer) firstFact(usable, feasible int) string {
 	case feasible == usable:
 		return fmt.Sprintf("All %s are feasible.", plain.Count(usable, "design"))
 	}
-	return fmt.Sprintf("%s of %s are feasible (%s).", plain.Whole(feasible), plain.Count(usable, "design"), percent(float64(feasible)/float64(usable)))
+	return fmt.Sprintf("%s of %s %s feasible (%s).", plain.Whole(feasible), plain.Count(usable, "design"), map[bool]string{true: "is", false: "are"}[feasible == 1], percent(float64(feasible)/float64(usable)))
 }
 
 // met counts for each requirement that decides, and each wish, how many designs meet it.

@@ -137,6 +137,19 @@ func TestTheGuideDoesWhatItSays(t *testing.T) {
 	assert.Greater(t, len(r.spoken), 10, "%s", strings.Join(r.spoken, "\n"))
 }
 
+// TestTheGuideOfExploringDoesWhatItSays types it on the demo.
+func TestTheGuideOfExploringDoesWhatItSays(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	require.NoError(t, os.WriteFile(filepath.Join(filepath.Dir(d.file), "measured.csv"), []byte("springs,pad_force\n2,3\n"), 0o644))
+	r := &reader{t: t, desk: d, bench: d.file}
+	r.follows("../../docs/guide/2-explore.md")
+	assert.Greater(t, len(r.spoken), 10, "%s", strings.Join(r.spoken, "\n"))
+	for _, figure := range []string{"overview.svg", "cost.png", "peak.svg", "rollback.svg"} {
+		assert.FileExists(t, filepath.Join(filepath.Dir(d.file), figure))
+	}
+}
+
 // TestTheReadmeDoesWhatItSays types the commands of the first study.
 func TestTheReadmeDoesWhatItSays(t *testing.T) {
 	t.Parallel()
