@@ -245,7 +245,7 @@ func TestExitCodes(t *testing.T) {
 		{2, "ropebench run FILE STUDY", []string{"run", d.file}},
 		{2, "name=value", []string{"try", d.file, "--set", "springs"}},
 		{2, "a run is named by its number", []string{"show", "best"}},
-		{2, "it has look, best, gentle", []string{"run", d.file, "bets"}},
+		{2, "it has look, which, best, gentle", []string{"run", d.file, "bets"}},
 		{1, "there is no run 77", []string{"show", "77"}},
 		{1, "there is no file", []string{"run", "/nowhere/a.bench.yaml", "best"}},
 		{1, "its name must end in .bench.yaml", []string{"run", "/nowhere/a.yaml", "best"}},

@@ -11,6 +11,7 @@ import (
 	"slices"
 
 	"golang.org/x/sync/errgroup"
+	"gonum.org/v1/gonum/blas/blas64"
 
 	"ropebench/core"
 	"ropebench/core/plan"
@@ -197,6 +198,17 @@ func foldsOf(r *rand.Rand, n int) []int {
 	return of
 }
 
+// meanOnly leaves off what a process needs for its deviations: a matrix of all its points.
+func meanOnly(p Predictor) Predictor {
+	g, is := p.(*Gaussian)
+	if !is {
+		return p
+	}
+	light := *g
+	light.factor, light.whitened, light.normal = blas64.Triangular{}, core.Matrix{}, blas64.Triangular{}
+	return &light
+}
+
 // without lists the points that are not in a fold.
 func without(of []int, fold int) []int {
 	var rows []int
@@ -291,7 +303,7 @@ func crossValidate(ctx context.Context, name string, l learned, parted [][]int, 
 				return nil, err
 			}
 			if k == 0 {
-				t.parts = append(t.parts, p)
+				t.parts = append(t.parts, meanOnly(p))
 			}
 			for i := range y {
 				if of[i] != fold {

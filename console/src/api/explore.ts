@@ -1,13 +1,25 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { atWork } from '../words'
 import { request } from './request'
 import type { Exploration, Fit, LeavingOut, PredictionOrder, Predictions, Run, Selection, Surface, SurfaceOrder } from './types'
+
+/**
+ * How many evaluations of a run are explored: all that it has, or while it is at work a step of half as many more, so that not every new one
+ * is fitted anew.
+ */
+export function explored(run: Run): number {
+  if (!atWork(run)) return run.evaluations
+  let step = 8
+  while (step * 1.5 <= run.evaluations) step = Math.floor(step * 1.5)
+  return step
+}
 
 const runPath = (run: number) => `/v1/runs/${run}`
 
 /** What the evaluations of a run say: asked again when there are more of them. */
 export const useExploration = (run: Run, wanted: boolean) =>
   useQuery({
-    queryKey: ['exploration', run.run, run.usable],
+    queryKey: ['exploration', run.run, explored(run)],
     queryFn: () => request<Exploration>('GET', `${runPath(run.run)}/exploration`),
     enabled: wanted && run.usable > 0,
     staleTime: Infinity,
@@ -17,7 +29,7 @@ export const useExploration = (run: Run, wanted: boolean) =>
 /** How many designs are feasible, and what stands in the way of more: without any fit, so at once. */
 export const useObstacles = (run: Run) =>
   useQuery({
-    queryKey: ['obstacles', run.run, run.evaluations],
+    queryKey: ['obstacles', run.run, explored(run)],
     queryFn: () => request<Exploration['obstacles']>('GET', `${runPath(run.run)}/obstacles`),
     staleTime: Infinity,
     placeholderData: (before, query) => (query?.queryKey[1] === run.run ? before : undefined),
@@ -26,7 +38,7 @@ export const useObstacles = (run: Run) =>
 /** The surrogate of a value. */
 export const useFit = (run: Run, of: string) =>
   useQuery({
-    queryKey: ['fit', run.run, run.usable, of],
+    queryKey: ['fit', run.run, explored(run), of],
     queryFn: () => request<Fit>('GET', `${runPath(run.run)}/fit?of=${encodeURIComponent(of)}`),
     staleTime: Infinity,
     retry: false,
@@ -35,7 +47,7 @@ export const useFit = (run: Run, of: string) =>
 /** A value over two inputs; the surface before stays until the next is here. */
 export const useSurface = (run: Run, order: SurfaceOrder) =>
   useQuery({
-    queryKey: ['surface', run.run, run.usable, order],
+    queryKey: ['surface', run.run, explored(run), order],
     queryFn: () => request<Surface>('POST', `${runPath(run.run)}/surface`, order),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
@@ -45,7 +57,7 @@ export const useSurface = (run: Run, order: SurfaceOrder) =>
 /** What surrogates predict. */
 export const usePredictions = (run: Run, order: PredictionOrder) =>
   useQuery({
-    queryKey: ['predictions', run.run, run.usable, order],
+    queryKey: ['predictions', run.run, explored(run), order],
     queryFn: () => request<Predictions>('POST', `${runPath(run.run)}/predictions`, order),
     staleTime: Infinity,
     placeholderData: keepPreviousData,

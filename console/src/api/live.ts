@@ -20,21 +20,16 @@ function take(queries: QueryClient, message: Message) {
 }
 
 /**
- * Listens to the service, until it is ended; whatever happened while nobody could is asked again: while it was away, or, where the tab has
- * waited for its turn, between the one that listened before and this one.
+ * Listens to the service, until it is ended; whatever happened while nobody could is asked again: before it listened, and while the service
+ * was away.
  */
-function listen(tell: (message: Message) => void, waited: boolean): () => void {
+function listen(tell: (message: Message) => void): () => void {
   const source = new EventSource('/v1/events')
-  let lost = waited
   source.onopen = () => {
     tell({ event: 'connection', connection: 'live' })
-    if (lost) tell({ event: 'again' })
-    lost = false
+    tell({ event: 'again' })
   }
-  source.onerror = () => {
-    lost = true
-    tell({ event: 'connection', connection: 'lost' })
-  }
+  source.onerror = () => tell({ event: 'connection', connection: 'lost' })
   source.addEventListener('run', (event) => tell({ event: 'run', run: JSON.parse(event.data as string) as Run }))
   source.addEventListener('bench', () => tell({ event: 'bench' }))
   source.addEventListener('again', () => tell({ event: 'again' }))
@@ -67,14 +62,13 @@ export function useLive(): Connection {
       const waiting = new AbortController()
       let release: () => void = () => undefined
       const held = new Promise<void>((done) => (release = done))
-      const lead = (waited: boolean) => {
+      const lead = () => {
         leads = true
-        const close = listen(tell, waited)
-        return held.then(close)
+        return held.then(listen(tell))
       }
       void navigator.locks
-        .request(lockName, { ifAvailable: true }, (lock) => (lock ? lead(false) : undefined))
-        .then(() => (leads || waiting.signal.aborted ? undefined : navigator.locks.request(lockName, { signal: waiting.signal }, () => lead(true))))
+        .request(lockName, { ifAvailable: true }, (lock) => (lock ? lead() : undefined))
+        .then(() => (leads || waiting.signal.aborted ? undefined : navigator.locks.request(lockName, { signal: waiting.signal }, lead)))
         .catch(() => undefined) // it was put to sleep while it waited
       others.postMessage({ event: 'who' } satisfies Message)
       end = () => {

@@ -15,7 +15,7 @@ const mostOfMatrix = 5
 const mostOfParallel = 12
 
 /** Every design in one figure after the other; what is selected in one is selected in all. */
-export function Designs({ bench, run, table }: { bench: Bench; run: Run; table: Table }) {
+export function Designs({ bench, run, table, best }: { bench: Bench; run: Run; table: Table; best?: number }) {
   const columns = useMemo(() => [...inputsOf(table), ...valuesOf(table)], [table])
   const named = (name: string | undefined) => columns.find((c) => c.name === name)
   const [first, second] = [valuesOf(table)[0]?.name, valuesOf(table)[1]?.name ?? inputsOf(table)[0]?.name]
@@ -51,7 +51,7 @@ export function Designs({ bench, run, table }: { bench: Bench; run: Run; table: 
         {value.kind === 'value' && <FigureMenu run={run.run} query={{ kind: 'histogram', of: value.name }} />}
       </Panel>
       <Panel title="Designs" style={{ gridColumn: '2 / 4' }}>
-        <EvaluationsTable table={table} run={run.run} filtered />
+        <EvaluationsTable table={table} run={run.run} best={best} filtered />
       </Panel>
       <ScatterMatrix bench={bench} run={run} table={table} columns={columns} />
     </>

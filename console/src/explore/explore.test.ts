@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
+import { explored } from '../api/explore'
 import { columnOf } from '../api/table'
+import type { Run } from '../api/types'
 import { filteredRows, testOf } from '../parts/filters'
 import { shadesOf } from '../parts/marks'
 import { tableOf } from '../test.table'
@@ -109,6 +111,15 @@ describe('curves of all designs', () => {
     expect(tracesOf('evaluation,x,y\n3,0,1\n3,1,2\n7,0,5\n', (n) => n === 7)).toEqual([
       { evaluation: 3, feasible: false, x: [0, 1], y: [1, 2] }, { evaluation: 7, feasible: true, x: [0], y: [5] },
     ])
+  })
+})
+
+describe('a run that goes on', () => {
+  const run = (state: string, evaluations: number) => ({ state, evaluations }) as Run
+  it('is explored in steps, and whole once it has ended', () => {
+    expect([100, 101, 115].map((n) => explored(run('running', n)))).toEqual([90, 90, 90])
+    expect(explored(run('running', 3))).toBe(8)
+    expect(explored(run('finished', 101))).toBe(101)
   })
 })
 

@@ -10,7 +10,7 @@ const helper = createColumnHelper<number>() // a row by its index
 const pageSize = 12
 
 /** The table of evaluations, sorted by a click on a heading; a click on a row selects it. Filtered, each column has a filter, and can be left out. */
-export function EvaluationsTable({ table: evaluations, run, filtered }: { table: Table; run: number; filtered?: boolean }) {
+export function EvaluationsTable({ table: evaluations, run, filtered, best }: { table: Table; run: number; filtered?: boolean; best?: number }) {
   const [sorting, setSorting] = useState<SortingState>([{ id: 'evaluation', desc: true }])
   const [page, setPage] = useState(0)
   const [filters, setFilters] = useState<Record<string, string>>({})
@@ -18,7 +18,7 @@ export function EvaluationsTable({ table: evaluations, run, filtered }: { table:
   const selected = useSelection(run)
   const columns = useMemo(
     () => [
-      helper.display({ id: 'mark', header: () => <span className="visually-hidden">mark</span>, cell: ({ row }) => <Mark kind={markOf(evaluations, row.original)} /> }),
+      helper.display({ id: 'mark', header: () => <span className="visually-hidden">mark</span>, cell: ({ row }) => <Mark kind={markOf(evaluations, row.original)} best={columnOf(evaluations, 'evaluation').numbers[row.original] === best} /> }),
       ...[columnOf(evaluations, 'evaluation'), ...inputsOf(evaluations), ...valuesOf(evaluations)].filter((column) => !hidden.includes(column.name)).map((column) =>
         helper.accessor((row) => cellOf(column, row), { id: column.name, header: column.name === 'evaluation' ? 'no.' : column.name, cell: (c) => show(c.getValue()) }),
       ),
@@ -26,7 +26,7 @@ export function EvaluationsTable({ table: evaluations, run, filtered }: { table:
         ? [helper.display({ id: 'why', header: 'why', cell: ({ row }) => <span className="why">{evaluations.reasons[columnOf(evaluations, 'evaluation').numbers[row.original]!]}</span> })]
         : []),
     ],
-    [evaluations, hidden],
+    [evaluations, hidden, best],
   )
   const rows = useMemo(
     () => filteredRows(evaluations, sortedRows(evaluations, columnOf(evaluations, sorting[0]?.id ?? 'evaluation'), sorting[0]?.desc ?? false), filters),
@@ -160,7 +160,13 @@ export function EvaluationsTable({ table: evaluations, run, filtered }: { table:
 }
 
 /** The mark of an evaluation, the same as in figures and on the terminal. */
-export function Mark({ kind }: { kind: MarkKind }) {
+export function Mark({ kind, best }: { kind: MarkKind; best?: boolean }) {
+  if (best)
+    return (
+      <>
+        <Mark kind={kind} /> <b>best</b>
+      </>
+    )
   if (kind === 'feasible') return <span title="feasible" style={{ color: 'var(--teal)' }}>●</span>
   if (kind === 'failed') return <span title="failed" style={{ color: 'var(--slate)' }}>▪</span>
   return <span title={kind === 'untried' ? 'not tried' : kind} style={{ color: 'var(--ochre)' }}>◇</span>

@@ -144,7 +144,7 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
           {found.data && <Matters bench={bench} run={run} found={found.data} onHold={onHold} />}
         </>
       )}
-      {view === 'designs' && table.data && <Designs bench={bench} run={run} table={table.data} />}
+      {view === 'designs' && table.data && <Designs bench={bench} run={run} table={table.data} best={result.data?.best?.evaluation} />}
       {view === 'surfaces' && table.data && found.data && <Surfaces bench={bench} run={run} table={table.data} found={found.data} />}
       {view === 'curves' && <AllCurves bench={bench} run={run} />}
     </>

@@ -141,7 +141,7 @@ function RunView({ bench: newest, run, nominal }: { bench: Bench; run: Run; nomi
       {table.data && <Watched bench={bench} run={run} table={table.data} names={study?.watch ?? []} />}
       {table.data && (
         <Panel title="Evaluations" style={wide}>
-          <EvaluationsTable table={table.data} run={run.run} />
+          <EvaluationsTable table={table.data} run={run.run} best={found?.best?.evaluation} />
         </Panel>
       )}
     </>

@@ -189,12 +189,19 @@ describe('Prove', () => {
   })
 })
 
+describe('Explore', () => {
+  it('says what a sample is for where there is none', () => {
+    show('explore', [])
+    expect(text()).toContain('A sample spreads designs over the space')
+  })
+  it('takes the newest run that has values, samples before searches', () => {
+    show('explore', [run(5, 'optimize', { best: best() }), run(4, 'sample', { usable: 0 }), run(2, 'sample')])
+    expect(screen.getByRole('link', { name: 'run 2' }).getAttribute('aria-current')).toBe('page')
+  })
+})
+
 describe('the places that are empty yet', () => {
   it('say how to do it from the terminal', () => {
-    show('explore', [run(2, 'sample')])
-    expect(text()).toContain('ropebench run /benches/drum.bench.yaml look')
-    expect(text()).toContain('ropebench table 2 --csv > table.csv')
-    cleanup()
     show('decide', [run(3, 'optimize', { best: best() })])
     expect(text()).toContain('ropebench verify 3 --evaluation 9')
   })
