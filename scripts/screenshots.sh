@@ -48,7 +48,7 @@ terminal table 2 "ropebench table 4 --sort peak_g --limit 25"
 ropebench run $bench gentle >/dev/null
 terminal verify 2 "ropebench verify 4"
 ropebench explore zipline >/dev/null
-terminal explore-terminal 3 "ropebench explore zipline --of peak_g,gap,rollback,cost"
+terminal explore-terminal 3 "ropebench explore zipline"
 terminal results 2 "ropebench results zipline run.log"
 cp -r "$here/examples/sheave-bracket" "$here/examples/hoist-swing" .
 ropebench try sheave-bracket/bracket.bench.yaml >/dev/null || true
