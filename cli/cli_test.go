@@ -75,6 +75,17 @@ func TestARunIsShownWithTheAnswerFirst(t *testing.T) {
 	assert.NotContains(t, text, "\x1b", "no colours on a pipe")
 }
 
+func TestWhatIsBrokenKeepsItsIndentAndColour(t *testing.T) {
+	t.Parallel()
+	long := strings.Repeat("a rope ", 10) + "ends"
+	assert.Equal(t, "  a rope a rope a rope a rope a rope a\n  rope a rope a rope a rope a rope ends", wrapped("  "+long, 42))
+	for _, line := range strings.Split(wrapped("\x1b[38;2;1;2;3m"+long+"\x1b[0m", 42), "\n") {
+		assert.True(t, strings.HasPrefix(line, "\x1b[38;2;1;2;3ma rope") || strings.HasPrefix(line, "\x1b[38;2;1;2;3mrope"), "%q", line)
+		assert.True(t, strings.HasSuffix(line, "\x1b[0m"))
+	}
+	assert.Equal(t, long, wrapped(long, 0), "a pipe takes it whole")
+}
+
 func TestARunWithoutValuesSaysWhy(t *testing.T) {
 	t.Parallel()
 	_, run := example()

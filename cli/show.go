@@ -37,11 +37,25 @@ func (a *App) view(b api.Bench) view {
 
 // line writes a sentence; a window breaks it between words.
 func (v view) line(format string, args ...any) {
-	words := fmt.Sprintf(format, args...)
-	if width := widthOf(v.out); width > 0 && text.StringWidthWithoutEscSequences(words) > width && !strings.Contains(words, "\n") {
-		words = text.WrapSoft(words, width)
+	fmt.Fprintln(v.out, wrapped(fmt.Sprintf(format, args...), widthOf(v.out)))
+}
+
+// wrapped breaks a sentence that is wider than a window between words. What begins with blanks or in a colour does so on every line.
+func wrapped(words string, width int) string {
+	if width == 0 || text.StringWidthWithoutEscSequences(words) <= width || strings.Contains(words, "\n") {
+		return words
 	}
-	fmt.Fprintln(v.out, words)
+	colour, reset := "", ""
+	if plain, is := strings.CutSuffix(words, "\x1b[0m"); is && strings.HasPrefix(plain, "\x1b[") && strings.Count(plain, "\x1b[") == 1 {
+		end := strings.IndexByte(plain, 'm') + 1
+		colour, reset, words = plain[:end], "\x1b[0m", plain[end:]
+	}
+	indent := words[:len(words)-len(strings.TrimLeft(words, " "))]
+	lines := strings.Split(text.WrapSoft(words[len(indent):], max(leastWidth, width-len(indent))), "\n")
+	for i, line := range lines {
+		lines[i] = colour + indent + strings.TrimRight(line, " ") + reset
+	}
+	return strings.Join(lines, "\n")
 }
 
 // teal and ochre are the two colours that mean something; each mark says the same without colour.

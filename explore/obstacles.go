@@ -112,6 +112,9 @@ func (x *Explorer) target(id string) model.Target {
 func (x *Explorer) saysOf(m result.MetBy, usable int) string {
 	t := x.target(m.ID)
 	of := fmt.Sprintf("%s (%s)", m.ID, t.Of.Text)
+	if m.Wish {
+		of = fmt.Sprintf("%s (%s, a wish)", m.ID, t.Of.Text)
+	}
 	switch {
 	case m.Nearest != nil:
 		return fmt.Sprintf("No design meets %s: evaluation %d comes nearest and misses by %s.", of, m.Nearest.Evaluation, plain.With(-m.Nearest.Margin, x.Model.Columns[t.Column].Unit))

@@ -78,17 +78,10 @@ func readCatalog(file string, text []byte) (*bench.Choices, bench.Problems) {
 	wrong := func(line int, format string, args ...any) {
 		problems = append(problems, bench.Problem{File: file, Line: line, Message: fmt.Sprintf(format, args...)})
 	}
-	rows, lines, err := catalogRows(text)
-	switch {
-	case err != nil:
-		wrong(lines[len(lines)-1], "the catalog cannot be read: %s", err)
-	case len(rows) < 2:
-		wrong(1, "a catalog has a header, such as name,mass,price, and a row for each part; this has %d rows", len(rows))
-	case len(rows)-1 > maxCatalog:
-		wrong(1, "the catalog has %d rows; at most %d are read", len(rows)-1, maxCatalog)
-	}
-	if len(problems) > 0 {
-		return nil, problems
+	rows, lines, problem := tableRows(text, "catalog", "a catalog has a header, such as name,mass,price, and a row for each part", maxCatalog)
+	if problem.Message != "" {
+		problem.File = file
+		return nil, bench.Problems{problem}
 	}
 	c := &bench.Choices{Catalog: file}
 	header := rows[0]
@@ -129,6 +122,20 @@ func readCatalog(file string, text []byte) (*bench.Choices, bench.Problems) {
 	c.Sort()
 	c.Number()
 	return c, nil
+}
+
+// tableRows reads a table with a header, and says what is wrong with it as a whole: form is what it should be.
+func tableRows(text []byte, what, form string, most int) (rows [][]string, lines []int, problem bench.Problem) {
+	rows, lines, err := catalogRows(text)
+	switch {
+	case err != nil:
+		problem = bench.Problem{Line: lines[len(lines)-1], Message: fmt.Sprintf("the %s cannot be read: %s", what, err)}
+	case len(rows) < 2:
+		problem = bench.Problem{Line: 1, Message: fmt.Sprintf("%s; this has %d rows", form, len(rows))}
+	case len(rows)-1 > most:
+		problem = bench.Problem{Line: 1, Message: fmt.Sprintf("the %s has %d rows; at most %d are read", what, len(rows)-1, most)}
+	}
+	return rows, lines, problem
 }
 
 // catalogRows reads the rows, and says on which line each stands; with an error, on which line it is.

@@ -48,22 +48,16 @@ func readPlanTable(b *bench.Bench, file string, text []byte) (*bench.PlanTable, 
 	wrong := func(line int, format string, args ...any) {
 		problems = append(problems, bench.Problem{File: file, Line: line, Message: fmt.Sprintf(format, args...)})
 	}
-	rows, lines, err := catalogRows(text)
-	switch {
-	case err != nil:
-		wrong(lines[len(lines)-1], "the table cannot be read: %s", err)
-	case len(rows) < 2:
-		wrong(1, "a table of points has a header with the names of inputs, and a row for each point; this has %d rows", len(rows))
-	case len(rows)-1 > mostPlanned:
-		wrong(1, "the table has %d rows; at most %d are read", len(rows)-1, mostPlanned)
-	}
-	if len(problems) > 0 {
-		return nil, problems
+	rows, lines, problem := tableRows(text, "table", "a table of points has a header with the names of inputs, and a row for each point", mostPlanned)
+	if problem.Message != "" {
+		problem.File = file
+		return nil, bench.Problems{problem}
 	}
 	t := &bench.PlanTable{}
 	heads := plain.ColumnNames(rows[0])
 	columns := make([]planColumn, len(heads))
 	for k, head := range heads {
+		var err error
 		head = plain.WithoutUnit(head)
 		if columns[k], err = planColumnOf(b, head); err != nil {
 			wrong(lines[0], "%s", err)
