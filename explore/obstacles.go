@@ -112,8 +112,11 @@ func (x *Explorer) target(id string) model.Target {
 func (x *Explorer) saysOf(m result.MetBy, usable int) string {
 	t := x.target(m.ID)
 	of := fmt.Sprintf("%s (%s)", m.ID, t.Of.Text)
-	if m.Wish {
+	switch {
+	case t.Wish:
 		of = fmt.Sprintf("%s (%s, a wish)", m.ID, t.Of.Text)
+	case m.Wish:
+		of = fmt.Sprintf("%s (%s, soft)", m.ID, t.Of.Text)
 	}
 	switch {
 	case m.Nearest != nil:

@@ -196,6 +196,9 @@ func (s *session) spread(ctx context.Context, of plan.Plan, stages []int) ([]cor
 	return designs, err
 }
 
+// timesShown is how often indices are written down while their plan is asked.
+const timesShown = 16
+
 func bySobolIndices(ctx context.Context, s *session) (string, error) {
 	p := sensitivity.NewVariancePlan(s.Problem.Space, s.Study.Seed, s.settingsOfSensitivity().Points)
 	next, err := p.Points(ctx)
@@ -213,6 +216,7 @@ func bySobolIndices(ctx context.Context, s *session) (string, error) {
 	}
 	evaluator := s.Problem.Over(s.evaluator)
 	together := max(1, askedTogether/p.Block())
+	shown := 0 // base points up to which the indices are written down
 	for from := 0; from < p.Base(); from += together {
 		to := min(from+together, p.Base())
 		var designs []core.Design
@@ -235,6 +239,10 @@ func bySobolIndices(ctx context.Context, s *session) (string, error) {
 				values[k].Row(from + i/p.Block())[i%p.Block()] = o.Values[s.Model.Column(name)]
 			}
 		}
+		if to < p.Base() && to-shown < p.Base()/timesShown {
+			continue
+		}
+		shown = to
 		known := map[string]result.Sensitivity{}
 		for k, name := range names {
 			indices, err := p.Indices(values[k].Slice(0, to))

@@ -178,7 +178,7 @@ function drawSelected(context: CanvasRenderingContext2D, frame: Frame, table: Ta
   context.beginPath()
   for (let row = 0; row < table.rows; row++) if (marks[row] !== 3 && selected.has(evaluations[row]!) && seen++ % step === 0) trace(context, frame, row)
   context.strokeStyle = colours.ink
-  context.lineWidth = selected.size > 50 ? 0.8 : 1.6
+  context.lineWidth = selected.size > 10 ? 0.9 : 1.8
   context.stroke()
 }
 
