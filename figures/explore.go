@@ -195,9 +195,9 @@ func honesty(ctx context.Context, _, _ string) ([]figure, error) {
 }
 
 // roundsOfSampling counts the evaluations until a surface of Ishigami has a true R² of 0.95: in rounds that put their points where the
-// surface knows least, and by one Latin hypercube that grows.
+// surface knows least, five at a time, and by one Latin hypercube that grows by ten.
 func roundsOfSampling(ctx context.Context, _, _ string) ([]figure, error) {
-	const first, step, most, wanted = 50, 10, 400, 0.95
+	const first, step, ofRound, most, wanted = 50, 10, 5, 400, 0.95
 	p := ishigami()
 	e := surrogate.Encode(p.space())
 	reach := func(seed uint64, designs []core.Design, y []float64, more func(s *surrogate.Surrogate, n int) ([]core.Design, error)) (float64, error) {
@@ -248,7 +248,7 @@ func roundsOfSampling(ctx context.Context, _, _ string) ([]figure, error) {
 			return nil, err
 		}
 		n, err = reach(seed, designs, y, func(s *surrogate.Surrogate, n int) ([]core.Design, error) {
-			return surrogate.Next(ctx, plan.NewRand(seed+uint64(n)), []surrogate.Wish{{Surface: s}}, step)
+			return surrogate.Next(ctx, plan.NewRand(seed+uint64(n)), []surrogate.Wish{{Surface: s}}, ofRound)
 		})
 		if err != nil {
 			return nil, err

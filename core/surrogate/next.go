@@ -41,8 +41,8 @@ func Next(ctx context.Context, r *rand.Rand, wishes []Wish, n int) ([]core.Desig
 	}
 	var all []*uncertainty
 	for _, w := range wishes {
-		if w.Surface.guide != nil {
-			all = append(all, w.uncertainty(candidates, references))
+		for _, g := range w.Surface.guides {
+			all = append(all, w.uncertainty(g, candidates, references))
 		}
 	}
 	taken := make([]bool, len(candidates))
@@ -97,13 +97,12 @@ type uncertainty struct {
 	given     [][]float64
 }
 
-func (w Wish) uncertainty(candidates, references []core.Design) *uncertainty {
-	g := w.Surface.guide
+func (w Wish) uncertainty(g *Gaussian, candidates, references []core.Design) *uncertainty {
 	u := &uncertainty{g: g, noise: g.Noise/(g.unit*g.unit*g.variance) + 1e-9}
 	var whiteReferences blas64.General
 	var xr core.Matrix
-	u.x, u.known = w.whiten(candidates)
-	xr, whiteReferences = w.whiten(references)
+	u.x, u.known = w.whiten(g, candidates)
+	xr, whiteReferences = w.whiten(g, references)
 	u.shared = core.NewMatrix(len(candidates), len(references))
 	shared := blas64.General{Rows: len(candidates), Cols: len(references), Stride: len(references), Data: u.shared.Data}
 	u.variances = make([]float64, len(candidates))
@@ -119,13 +118,12 @@ func (w Wish) uncertainty(candidates, references []core.Design) *uncertainty {
 		}
 	}
 	blas64.Gemm(blas.Trans, blas.NoTrans, -1, u.known, whiteReferences, 1, shared)
-	u.weights = w.worth(references)
+	u.weights = w.worth(g, references)
 	return u
 }
 
 // whiten gives designs in lengths, and the correlations of each with the points behind the factor, in columns.
-func (w Wish) whiten(designs []core.Design) (x core.Matrix, white blas64.General) {
-	g := w.Surface.guide
+func (w Wish) whiten(g *Gaussian, designs []core.Design) (x core.Matrix, white blas64.General) {
 	n := len(g.gamma)
 	x = core.NewMatrix(len(designs), len(g.weights))
 	white = blas64.General{Rows: n, Cols: len(designs), Stride: len(designs), Data: make([]float64, n*len(designs))}
@@ -141,8 +139,7 @@ func (w Wish) whiten(designs []core.Design) (x core.Matrix, white blas64.General
 }
 
 // worth is how much the variance at designs matters: a share of the variance of the output, more where it is near to a limit.
-func (w Wish) worth(designs []core.Design) []float64 {
-	g := w.Surface.guide
+func (w Wish) worth(g *Gaussian, designs []core.Design) []float64 {
 	share := g.variance // of the standardized output
 	weights := make([]float64, len(designs))
 	for k, design := range designs {

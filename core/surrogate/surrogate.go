@@ -33,7 +33,7 @@ type Surrogate struct {
 	encoding Encoding
 	columns  []int // of the encoded coordinates: those of active inputs
 	surface  Predictor
-	guide    *Gaussian   // the best process: the surface, where that is one; nil where there is none
+	guides   []*Gaussian // all processes that were fitted: where they are unsure, there is more to be learned
 	parts    []Predictor // the same surface without a tenth of the points, each
 	variance float64     // of the points
 }
@@ -102,8 +102,8 @@ func Fit(ctx context.Context, e Encoding, designs []core.Design, y []float64, o 
 	}
 	s.Method, s.Q2, s.surface, s.parts = best.name, best.q2, best.surface, best.parts
 	for _, t := range trials {
-		if g, is := t.surface.(*Gaussian); is && s.guide == nil {
-			s.guide = g
+		if g, is := t.surface.(*Gaussian); is {
+			s.guides = append(s.guides, g)
 		}
 		s.Competitors = append(s.Competitors, Competitor{t.name, t.q2})
 	}
