@@ -100,6 +100,9 @@ func (v view) exploration(run api.Run, found result.Exploration, closely bool) {
 		v.line("%s%s", mark, says)
 	}
 	v.line("")
+	if found.Usable == 0 {
+		return
+	}
 	v.spreads(found)
 	v.overview(found)
 	if closely {

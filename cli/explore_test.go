@@ -53,6 +53,9 @@ func TestAnExplorationIsShownWithTheFirstFactFirst(t *testing.T) {
 		assert.Contains(t, text, words)
 	}
 	assert.Less(t, strings.Index(text, "None of 58"), strings.Index(text, "mass kg"))
+	nothing := anExploration()
+	nothing.Usable = 0
+	assert.NotContains(t, rendered(func(v view) { v.exploration(api.Run{ID: 4, Bench: "drum"}, nothing, false) }), "mass", "no numbers of what has none")
 }
 
 func TestBarsAndSparklines(t *testing.T) {
