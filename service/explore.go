@@ -50,8 +50,8 @@ const (
 	usualSteps      = 41
 )
 
-// get finds the explorer of a run as it is now, or makes it.
-func (e *explorers) get(run, evaluations int, leftOut string, make func() (reading, *explore.Explorer, error)) (reading, *explore.Explorer, error) {
+// get finds the explorer of a run as it is now, or builds it.
+func (e *explorers) get(run, evaluations int, leftOut string, build func() (reading, *explore.Explorer, error)) (reading, *explore.Explorer, error) {
 	e.mutex.Lock()
 	defer e.mutex.Unlock()
 	at := slices.IndexFunc(e.kept, func(k explored) bool {
@@ -62,7 +62,7 @@ func (e *explorers) get(run, evaluations int, leftOut string, make func() (readi
 		e.kept = append(slices.Delete(e.kept, at, at+1), k)
 		return k.reading, k.explorer, nil
 	}
-	r, x, err := make()
+	r, x, err := build()
 	if err != nil {
 		return r, nil, err
 	}
