@@ -236,7 +236,7 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 	sorted := slices.Sorted(slices.Values(y))
 	v.Least, v.Median, v.Most = sorted[0], sorted[len(sorted)/2], sorted[len(sorted)-1]
 	for _, value := range y {
-		v.Bars[min(barsOfHistogram-1, int((value-v.Least)/(v.Most-v.Least)*barsOfHistogram*(1-1e-12)))]++
+		v.Bars[barOf(value, v.Least, v.Most)]++
 	}
 	v.Sensitivity, err = x.Sensitivity(ctx, name)
 	if err != nil {
@@ -268,6 +268,17 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 	})
 	v.Advice = x.advice(surface, len(y))
 	return v, nil
+}
+
+// barOf is the bar of a histogram that a number is in; that in the middle where all numbers are the same.
+func barOf(v, least, most float64) int {
+	if most == least {
+		return barsOfHistogram / 2
+	}
+	if math.IsInf(most-least, 0) {
+		v, least, most = v/2, least/2, most/2
+	}
+	return min(barsOfHistogram-1, int((v-least)/(most-least)*barsOfHistogram*(1-1e-12)))
 }
 
 // shareOfOutlier is how much of all that a surface leaves one evaluation must have to stand out where the surface is not good: else the surface is

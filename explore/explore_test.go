@@ -2,6 +2,7 @@ package explore
 
 import (
 	"context"
+	"encoding/json"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -269,4 +270,31 @@ func TestIdleInputsAreThoseOfWhichItIsKnown(t *testing.T) {
 	assert.Equal(t, []string{"a"}, Idle([]string{"a", "b", "c", "d"}, all))
 	all["g"] = result.Sensitivity{By: "surrogate", Q2: &q2, Inputs: map[string]result.Influence{"a": at(0.3, 0.4), "b": at(0, 0.01)}}
 	assert.Empty(t, Idle([]string{"a", "b"}, all))
+}
+
+// A value that is the same everywhere, and one whose span is no number, are told like any other.
+func TestValuesWithoutASpanAreTold(t *testing.T) {
+	t.Parallel()
+	for name, value := range map[string]func(i int) float64{
+		"constant": func(int) float64 { return 30 },
+		"huge":     func(i int) float64 { return 1.5e308 * float64(i%3-1) },
+		"one step": func(i int) float64 { return []float64{1, 1 + 0x1p-52}[i%2] },
+	} {
+		t.Run(name, func(t *testing.T) {
+			x := New(subject(t, hoist, 60, never))
+			for i := range x.Evaluations {
+				x.Evaluations[i].Values[x.Model.Column("speed")] = value(i)
+			}
+			found, err := x.Explore(t.Context(), []string{"speed"})
+			require.NoError(t, err)
+			counted := 0
+			for _, n := range found.Values[0].Bars {
+				counted += n
+			}
+			assert.Equal(t, 60, counted)
+			_, err = json.Marshal(found)
+			assert.NoError(t, err)
+			assert.NotEmpty(t, found.Values[0].Sensitivity.Says)
+		})
+	}
 }

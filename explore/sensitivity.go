@@ -133,6 +133,7 @@ func (x *Explorer) Correlation(name string) (result.Sensitivity, error) {
 		found.Says = x.constant(name)
 		return found, nil
 	}
+	y = modest(y)
 	all := sensitivity.Correlate(x.Problem.Space, designs, y)
 	regression, regressed := sensitivity.Regress(x.Problem.Space, designs, y)
 	for j, in := range x.Problem.Space {
@@ -153,6 +154,23 @@ func (x *Explorer) Correlation(name string) (result.Sensitivity, error) {
 		found.Says += fmt.Sprintf("; straight lines in all inputs explain %s of its variance", percent(regression.R2))
 	}
 	return found, nil
+}
+
+// modest numbers have squares that are numbers, too: what does not depend on the unit of a value is the same of them.
+func modest(y []float64) []float64 {
+	most := 0.0
+	for _, v := range y {
+		most = max(most, math.Abs(v))
+	}
+	if most < 1e100 {
+		return y
+	}
+	_, exponent := math.Frexp(most)
+	smaller := make([]float64, len(y))
+	for i, v := range y {
+		smaller[i] = math.Ldexp(v, -exponent)
+	}
+	return smaller
 }
 
 // Effects says which inputs matter by elementary effects.

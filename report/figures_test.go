@@ -53,7 +53,7 @@ func TestScatterNamesItsAxesAndMarks(t *testing.T) {
 
 func TestHistogramCountsEveryNumber(t *testing.T) {
 	t.Parallel()
-	f := Histogram(peak, []float64{1, 1, 2, 5, math.NaN()}, []int{1, 2, 3, 4, 5}, []Limit{{Words: "R1", At: 9, Across: true}})
+	f := Histogram(peak, []float64{1, 1, 2, 5, math.NaN()}, []Limit{{Words: "R1", At: 9, Across: true}})
 	texts, _ := drawn(t, f)
 	assert.Contains(t, texts, "R1", "the axis reaches to the limit")
 	sum := 0
@@ -61,7 +61,8 @@ func TestHistogramCountsEveryNumber(t *testing.T) {
 		sum += int(row[2][0] - '0')
 	}
 	assert.Equal(t, 4, sum)
-	drawn(t, Histogram(peak, []float64{3, 3}, []int{1, 2}, nil))
+	drawn(t, Histogram(peak, []float64{3, 3}, nil))
+	drawn(t, Histogram(peak, []float64{1e300, 1e300}, nil))
 }
 
 func TestRankingDrawsWhatIsNotExplained(t *testing.T) {

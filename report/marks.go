@@ -23,7 +23,6 @@ type Mark struct {
 type Marks struct {
 	X, Y, Colour Axis
 	All          []Mark
-	Failed       int // that have no place
 }
 
 // Shading goes from light to ink through teal.
@@ -238,7 +237,8 @@ func Matrix(axes []Axis, columns [][]float64, feasible []bool, evaluations []int
 func bins(numbers []float64, n int) []plotter.HistogramBin {
 	least, most := span(len(numbers), func(i int) float64 { return numbers[i] })
 	if !(most > least) {
-		least, most = least-0.5, most+0.5
+		room := max(1, math.Abs(least)) / 2 // a number so large that a half is nothing beside it has room, too
+		least, most = least-room, most+room
 	}
 	all := make([]plotter.HistogramBin, n)
 	for k := range all {

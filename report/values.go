@@ -12,7 +12,7 @@ import (
 )
 
 // Histogram draws how often a value occurs, with the limits of its requirements.
-func Histogram(value Axis, numbers []float64, evaluations []int, limits []Limit) Figure {
+func Histogram(value Axis, numbers []float64, limits []Limit) Figure {
 	const parts = 24
 	f := Figure{Width: width, Height: height, Table: [][]string{{"from", "to", "evaluations"}}}
 	counted := bins(numbers, parts)

@@ -154,8 +154,7 @@ func (d drawing) histogram() (report.Figure, error) {
 		return report.Figure{}, err
 	}
 	axis, numbers, err := d.column(name)
-	_, evaluations := d.feasible()
-	return report.Histogram(axis, numbers, evaluations, d.limits(name, true)), err
+	return report.Histogram(axis, numbers, d.limits(name, true)), err
 }
 
 func (d drawing) scatter() (report.Figure, error) {
