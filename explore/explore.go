@@ -4,8 +4,8 @@ package explore
 
 import (
 	"context"
-	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"runtime"
 	"slices"
@@ -17,6 +17,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/curve"
+	"ropebench/core/space"
 	"ropebench/core/surrogate"
 	"ropebench/model"
 	"ropebench/result"
@@ -104,6 +105,15 @@ func (x *Explorer) usable(name string) (rows []int, designs []core.Design, y []f
 	return rows, designs, y, nil
 }
 
+// LeftOutOf lists the evaluations that do not take part in the fit of a value, by number.
+func (x *Explorer) LeftOutOf(name string) []result.LeftOut {
+	all := []result.LeftOut{}
+	for _, number := range slices.Sorted(maps.Keys(x.LeftOut[name])) {
+		all = append(all, result.LeftOut{Evaluation: number, Reason: x.LeftOut[name][number]})
+	}
+	return all
+}
+
 // fitOf is the fit of a value, made or not.
 func (x *Explorer) fitOf(name string) *fit {
 	x.mutex.Lock()
@@ -171,6 +181,9 @@ func (x *Explorer) Curve(ctx context.Context, name string, read func(number int)
 	return f.curves, f.err
 }
 
+// noValues is what is said where there is nothing to say.
+const noValues = "no evaluation has values"
+
 // barsOfHistogram is how many parts a histogram has.
 const barsOfHistogram = 24
 
@@ -204,7 +217,7 @@ func (x *Explorer) Explore(ctx context.Context, of []string) (result.Exploration
 	for _, v := range found.Values {
 		all[v.Name] = v.Sensitivity
 	}
-	found.Idle = Idle(found.Inputs, all)
+	found.Idle = idle(found.Inputs, all)
 	return found, nil
 }
 
@@ -212,7 +225,7 @@ func (x *Explorer) Explore(ctx context.Context, of []string) (result.Exploration
 func (x *Explorer) inputs() []string {
 	var names []string
 	for _, in := range x.Model.Bench.Inputs {
-		if slices.ContainsFunc(x.Problem.Space, func(axis axisOf) bool { return axis.Name == in.Name }) {
+		if slices.ContainsFunc(x.Problem.Space, func(axis space.Input) bool { return axis.Name == in.Name }) {
 			names = append(names, in.Name)
 		}
 	}
@@ -224,13 +237,9 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 	if err != nil {
 		return result.Explored{}, err
 	}
-	v := result.Explored{Name: name, Unit: x.Model.Columns[x.Model.Column(name)].Unit, Bars: make([]int, barsOfHistogram), Outliers: []result.Outlier{}, LeftOut: []result.LeftOut{}, Advice: []string{}}
-	for number, reason := range x.LeftOut[name] {
-		v.LeftOut = append(v.LeftOut, result.LeftOut{Evaluation: number, Reason: reason})
-	}
-	slices.SortFunc(v.LeftOut, func(a, b result.LeftOut) int { return a.Evaluation - b.Evaluation })
+	v := result.Explored{Name: name, Unit: x.unit(name), Bars: make([]int, barsOfHistogram), Outliers: []result.Outlier{}, LeftOut: x.LeftOutOf(name), Advice: []string{}}
 	if len(rows) == 0 {
-		v.Sensitivity = result.Sensitivity{By: "surrogate", Says: "no evaluation has values", Inputs: map[string]result.Influence{}, Ranking: []string{}}
+		v.Sensitivity = result.Sensitivity{By: "surrogate", Says: noValues, Inputs: map[string]result.Influence{}, Ranking: []string{}}
 		return v, nil
 	}
 	sorted := slices.Sorted(slices.Values(y))
@@ -256,7 +265,8 @@ func (x *Explorer) value(ctx context.Context, name string) (result.Explored, err
 		e := x.Evaluations[row]
 		alone := (e.Values[column] - surface.Validated[i]) * (e.Values[column] - surface.Validated[i])
 		deviations := surface.Residuals[i]
-		if math.Abs(deviations) > surrogate.Outlying && (surface.Q2 >= Good || alone > shareOfOutlier*left) {
+		seen := math.Sqrt(alone) > leastOutlying*(v.Most-v.Least)
+		if seen && math.Abs(deviations) > surrogate.Outlying && (surface.Q2 >= Good || alone > shareOfOutlier*left) {
 			v.Outliers = append(v.Outliers, result.Outlier{Evaluation: e.Number, Value: e.Values[column], Predicted: surface.Validated[i], Deviations: deviations})
 		}
 	}
@@ -284,6 +294,10 @@ func barOf(v, least, most float64) int {
 // shareOfOutlier is how much of all that a surface leaves one evaluation must have to stand out where the surface is not good: else the surface is
 // to blame.
 const shareOfOutlier = 0.2
+
+// leastOutlying is how far, in shares of the span of its value, an evaluation must be from what is predicted to be worth a look: a surface that
+// is all but exact leaves less.
+const leastOutlying = 1e-3
 
 // Good is the Q² from which on a surrogate is taken for good, where nothing else is said.
 const Good = 0.9
@@ -321,5 +335,3 @@ func (x *Explorer) remarks() []string {
 	}
 	return append(append(remarks, x.unseen(designs)...), x.together(designs)...)
 }
-
-var errNone = errors.New("no evaluation has values")

@@ -267,9 +267,9 @@ func TestIdleInputsAreThoseOfWhichItIsKnown(t *testing.T) {
 	}
 	q2 := 0.9
 	all := map[string]result.Sensitivity{"f": {By: "surrogate", Q2: &q2, Inputs: map[string]result.Influence{"a": at(0, 0.01), "b": at(0, 0.2), "c": at(0.5, 0.6)}}}
-	assert.Equal(t, []string{"a"}, Idle([]string{"a", "b", "c", "d"}, all))
+	assert.Equal(t, []string{"a"}, idle([]string{"a", "b", "c", "d"}, all))
 	all["g"] = result.Sensitivity{By: "surrogate", Q2: &q2, Inputs: map[string]result.Influence{"a": at(0.3, 0.4), "b": at(0, 0.01)}}
-	assert.Empty(t, Idle([]string{"a", "b"}, all))
+	assert.Empty(t, idle([]string{"a", "b"}, all))
 }
 
 // A value that is the same everywhere, and one whose span is no number, are told like any other.

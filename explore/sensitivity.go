@@ -13,12 +13,9 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/sensitivity"
-	"ropebench/core/space"
 	"ropebench/core/surrogate"
 	"ropebench/result"
 )
-
-type axisOf = space.Input
 
 // Sensitivity says which inputs matter for a value: shares of its variance on the surrogate, and correlations.
 func (x *Explorer) Sensitivity(ctx context.Context, name string) (result.Sensitivity, error) {
@@ -220,7 +217,7 @@ func (x *Explorer) unit(name string) string { return x.Model.Columns[x.Model.Col
 func (x *Explorer) constant(name string) string {
 	_, _, y, err := x.usable(name)
 	if err != nil || len(y) == 0 {
-		return errNone.Error()
+		return noValues
 	}
 	return "it is " + plain.With(y[0], x.unit(name)) + " everywhere: no input moves it"
 }
@@ -264,8 +261,8 @@ func round(v float64) float64 { return math.Round(v*100) / 100 }
 // idleBelow is the upper limit of the share of the variance below which an input does not matter.
 const idleBelow = 0.05
 
-// Idle lists the inputs that matter for none of the values, as far as is known: the limits of their shares are small everywhere.
-func Idle(inputs []string, all map[string]result.Sensitivity) []string {
+// idle lists the inputs that matter for none of the values, as far as is known: the limits of their shares are small everywhere.
+func idle(inputs []string, all map[string]result.Sensitivity) []string {
 	idle := []string{}
 	for _, input := range inputs {
 		known, matters := false, false

@@ -147,8 +147,8 @@ func say(c draw.Canvas, words string, at vg.Point, size font.Length, colour colo
 	c.FillText(style, at, words)
 }
 
-// finite says whether a number can be drawn.
-func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
+// drawable says whether a number has a place on an axis: the span of two that are larger is no number.
+func drawable(v float64) bool { return math.Abs(v) < 1e300 }
 
 // A key names what a mark or a line stands for.
 type key struct {

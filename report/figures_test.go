@@ -62,7 +62,8 @@ func TestHistogramCountsEveryNumber(t *testing.T) {
 	}
 	assert.Equal(t, 4, sum)
 	drawn(t, Histogram(peak, []float64{3, 3}, nil))
-	drawn(t, Histogram(peak, []float64{1e300, 1e300}, nil))
+	drawn(t, Histogram(peak, []float64{1e299, 1e299}, nil))
+	drawn(t, Histogram(peak, []float64{-9e299, 9e299, 1e308}, nil))
 }
 
 func TestRankingDrawsWhatIsNotExplained(t *testing.T) {

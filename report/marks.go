@@ -65,7 +65,7 @@ func (diamond) DrawGlyph(c *draw.Canvas, style draw.GlyphStyle, at vg.Point) {
 
 func colourOf(m Mark, least, most float64) color.Color {
 	switch {
-	case finite(m.Colour) && most > least:
+	case drawable(m.Colour) && most > least:
 		return shade((m.Colour - least) / (most - least))
 	case m.Feasible:
 		return teal
@@ -77,7 +77,7 @@ func colourOf(m Mark, least, most float64) color.Color {
 func span(n int, of func(int) float64) (least, most float64) {
 	least, most = math.Inf(1), math.Inf(-1)
 	for i := range n {
-		if v := of(i); finite(v) {
+		if v := of(i); drawable(v) {
 			least, most = math.Min(least, v), math.Max(most, v)
 		}
 	}
@@ -91,7 +91,7 @@ func (m Marks) add(p *plot.Plot, radius vg.Length) {
 		var points plotter.XYs
 		var styles []draw.GlyphStyle
 		for _, one := range m.All {
-			if one.Feasible == feasible && finite(one.X) && finite(one.Y) {
+			if one.Feasible == feasible && drawable(one.X) && drawable(one.Y) {
 				points = append(points, plotter.XY{X: one.X, Y: one.Y})
 				styles = append(styles, glyph(feasible, colourOf(one, least, most), radius))
 			}
@@ -242,11 +242,11 @@ func bins(numbers []float64, n int) []plotter.HistogramBin {
 	}
 	all := make([]plotter.HistogramBin, n)
 	for k := range all {
-		all[k].Min = least + (most-least)*float64(k)/float64(n)
-		all[k].Max = least + (most-least)*float64(k+1)/float64(n)
+		all[k].Min = least + (most-least)*(float64(k)/float64(n))
+		all[k].Max = least + (most-least)*(float64(k+1)/float64(n))
 	}
 	for _, v := range numbers {
-		if finite(v) {
+		if drawable(v) {
 			all[min(n-1, int((v-least)/(most-least)*float64(n)))].Weight++
 		}
 	}

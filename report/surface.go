@@ -162,7 +162,7 @@ func Parallel(axes []Axis, columns [][]float64, feasible []bool, evaluations []i
 				}
 				var line []vg.Point
 				for k := range axes {
-					if finite(columns[k][i]) {
+					if drawable(columns[k][i]) {
 						line = append(line, vg.Point{X: at(k), Y: up(k, columns[k][i])})
 					}
 				}

@@ -48,7 +48,7 @@ func Ranking(value, measure Axis, bars []Bar, unexplained float64) Figure {
 		f.Table = append(f.Table, []string{bar.Input, exact(bar.Value), exact(bar.From), exact(bar.To), exact(bar.Alone)})
 	}
 	rows := bars
-	if finite(unexplained) {
+	if drawable(unexplained) {
 		f.Table = append(f.Table, []string{"not explained", exact(unexplained), "", "", ""})
 		rows = append(append([]Bar(nil), bars...), Bar{Input: "not explained", Value: unexplained, From: math.NaN(), To: math.NaN(), Alone: math.NaN()})
 	}
@@ -71,14 +71,14 @@ func Ranking(value, measure Axis, bars []Bar, unexplained float64) Figure {
 }
 
 func upper(b Bar) float64 {
-	if finite(b.To) {
+	if drawable(b.To) {
 		return b.To
 	}
 	return b.Value
 }
 
 func lower(b Bar) float64 {
-	if finite(b.From) {
+	if drawable(b.From) {
 		return b.From
 	}
 	return b.Value
@@ -104,10 +104,10 @@ func (r rankingBars) Plot(c draw.Canvas, p *plot.Plot) {
 			continue
 		}
 		fill(bar.Value, color.RGBA{0x9c, 0xc9, 0xc3, 0xff})
-		if finite(bar.Alone) {
+		if drawable(bar.Alone) {
 			fill(bar.Alone, teal)
 		}
-		if finite(bar.From) && finite(bar.To) {
+		if drawable(bar.From) && drawable(bar.To) {
 			line := draw.LineStyle{Color: ink, Width: 1.2}
 			c.StrokeLine2(line, x(bar.From), middle, x(bar.To), middle)
 			for _, end := range []float64{bar.From, bar.To} {
@@ -175,7 +175,7 @@ func cell(c draw.Canvas, at vg.Point, side vg.Length, share float64, fill color.
 	c.SetLineWidth(0.5)
 	c.Stroke(frame.Path())
 	beside := vg.Point{X: at.X + side/2 + 4, Y: at.Y}
-	if !finite(share) {
+	if !drawable(share) {
 		say(c, "?", beside, 9, slate, 0, -0.5)
 		return
 	}
