@@ -241,3 +241,27 @@ func number(c fiber.Ctx, name string, otherwise, least, most int) (int, error) {
 	}
 	return value, nil
 }
+
+// extendRun gives a sample more points.
+func (s *Service) extendRun(c fiber.Ctx) error {
+	var order api.More
+	if err := readJSON(c, &order); err != nil {
+		return err
+	}
+	if order.More < 1 || order.More > bench.MaxEvaluations {
+		return problem(fiber.StatusBadRequest, "more is how many points are added, at least 1")
+	}
+	run, err := s.namedRun(c)
+	if err != nil {
+		return err
+	}
+	run, err = s.runs.Extend(run.ID, order.More)
+	var wrong study.WrongState
+	switch {
+	case errors.As(err, &wrong):
+		return err
+	case err != nil:
+		return problem(fiber.StatusBadRequest, "%s", err)
+	}
+	return c.JSON(shownRun(run))
+}
