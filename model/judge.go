@@ -1,6 +1,8 @@
 package model
 
 import (
+	"math"
+
 	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/core"
@@ -25,6 +27,45 @@ func (m *Model) Judge(values []float64) map[string]result.Judgment {
 		judgments[t.ID] = j
 	}
 	return judgments
+}
+
+// A Bound is one end of what a requirement allows.
+type Bound struct {
+	ID    string
+	At    float64
+	Upper bool // at most, not at least
+}
+
+// BoundsOn lists the bounds that the requirements put on a column, in the order of the bench.
+func (m *Model) BoundsOn(name string) []Bound {
+	var bounds []Bound
+	for _, t := range m.Targets {
+		if m.Columns[t.Column].Name == name {
+			bounds = append(bounds, boundsOf(t.Requirement)...)
+		}
+	}
+	return bounds
+}
+
+// BoundsOnCurve lists those that stand at one height over all of a curve.
+func (m *Model) BoundsOnCurve(name string) []Bound {
+	var bounds []Bound
+	for _, q := range m.Bench.Requirements {
+		if q.File == "" && m.Bench.DrawnOn(q) == name {
+			bounds = append(bounds, boundsOf(q)...)
+		}
+	}
+	return bounds
+}
+
+func boundsOf(q bench.Requirement) []Bound {
+	var bounds []Bound
+	for _, b := range []Bound{{ID: q.ID, At: q.Limit.Lower}, {ID: q.ID, At: q.Limit.Upper, Upper: true}} {
+		if !math.IsInf(b.At, 0) {
+			bounds = append(bounds, b)
+		}
+	}
+	return bounds
 }
 
 // Missed names the requirements that a row of values misses, wishes included, in the order of the bench.

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -108,12 +109,9 @@ func appendFloat(text []byte, value float64) []byte {
 	return binary.LittleEndian.AppendUint64(text, math.Float64bits(value))
 }
 
-// sendCSV writes evaluations as a table with all digits.
-func sendCSV(c fiber.Ctx, r reading, page []dispatch.Record) error {
-	var text bytes.Buffer
-	w := csv.NewWriter(&text)
+// headerOf names the columns of a table of evaluations that is sent as a file.
+func headerOf(columns []table.Column) []string {
 	header := []string{"evaluation", "state", "feasible", "reused", "reason", "missed"}
-	columns := r.columns()
 	for _, column := range columns {
 		name := column.Name
 		if column.Unit != "" {
@@ -121,21 +119,39 @@ func sendCSV(c fiber.Ctx, r reading, page []dispatch.Record) error {
 		}
 		header = append(header, name)
 	}
-	rows := [][]string{header}
-	for _, record := range page {
-		row := []string{strconv.Itoa(record.Number), record.State.String(), strconv.FormatBool(r.feasible(record)), strconv.FormatBool(record.Reused), harmless(record.Reason), ""}
-		if record.Values != nil {
-			row[len(row)-1] = strings.Join(r.model.Missed(record.Values), " ")
+	return header
+}
+
+// cells are those of an evaluation below the header: texts, booleans and numbers; nil where there is no value.
+func (r reading) cells(columns []table.Column, record dispatch.Record) []any {
+	missed := ""
+	if record.Values != nil {
+		missed = strings.Join(r.model.Missed(record.Values), " ")
+	}
+	row := []any{record.Number, record.State.String(), r.feasible(record), record.Reused, record.Reason, missed}
+	for k, column := range columns {
+		switch value := r.number(record, k); {
+		case math.IsNaN(value):
+			row = append(row, nil)
+		case column.Words != nil:
+			row = append(row, column.Words[int(value)])
+		default:
+			row = append(row, value)
 		}
-		for i, column := range columns {
-			switch value := r.number(record, i); {
-			case math.IsNaN(value):
-				row = append(row, "")
-			case column.Words != nil:
-				row = append(row, harmless(column.Words[int(value)]))
-			default:
-				row = append(row, plain.Exact(value))
-			}
+	}
+	return row
+}
+
+// sendCSV writes evaluations as a table with all digits.
+func sendCSV(c fiber.Ctx, r reading, page []dispatch.Record) error {
+	var text bytes.Buffer
+	w := csv.NewWriter(&text)
+	columns := r.columns()
+	rows := [][]string{headerOf(columns)}
+	for _, record := range page {
+		var row []string
+		for _, cell := range r.cells(columns, record) {
+			row = append(row, textOf(cell))
 		}
 		rows = append(rows, row)
 	}
@@ -144,6 +160,19 @@ func sendCSV(c fiber.Ctx, r reading, page []dispatch.Record) error {
 	}
 	c.Set("Content-Type", "text/csv; charset=utf-8")
 	return c.Send(text.Bytes())
+}
+
+// textOf is a cell as CSV has it.
+func textOf(cell any) string {
+	switch cell := cell.(type) {
+	case nil:
+		return ""
+	case string:
+		return harmless(cell)
+	case float64:
+		return plain.Exact(cell)
+	}
+	return fmt.Sprint(cell)
 }
 
 // harmless keeps a spreadsheet from taking a text for a formula.

@@ -1,7 +1,6 @@
 package service
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -201,7 +200,7 @@ func (s *Service) getFit(c fiber.Ctx) error {
 	}
 	column := r.model.Column(name)
 	answer := api.Fit{Value: name, Unit: r.model.Columns[column].Unit, Method: fit.Method, Q2: fit.Q2, Q2Limits: result.Limits{fit.From, fit.To}, Noise: fit.Noise,
-		Inputs: []string{}, Competitors: []api.Competitor{}, Points: []api.FitPoint{}, LeftOut: []result.LeftOut{}}
+		Inputs: []string{}, Competitors: []api.Competitor{}, Points: []api.FitPoint{}, LeftOut: x.LeftOutOf(name)}
 	for _, k := range fit.Active {
 		answer.Inputs = append(answer.Inputs, x.Problem.Space[k].Name)
 	}
@@ -212,9 +211,5 @@ func (s *Service) getFit(c fiber.Ctx) error {
 		e := x.Evaluations[row]
 		answer.Points = append(answer.Points, api.FitPoint{Evaluation: e.Number, Computed: e.Values[column], Predicted: fit.Validated[i], Deviations: fit.Residuals[i]})
 	}
-	for number, reason := range x.LeftOut[name] {
-		answer.LeftOut = append(answer.LeftOut, result.LeftOut{Evaluation: number, Reason: reason})
-	}
-	slices.SortFunc(answer.LeftOut, func(a, b result.LeftOut) int { return cmp.Compare(a.Evaluation, b.Evaluation) })
 	return c.JSON(answer)
 }

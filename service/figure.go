@@ -20,16 +20,15 @@ import (
 
 // A drawing is a figure that is asked for.
 type drawing struct {
-	s            *Service
-	r            reading
-	x            *explore.Explorer
-	of           []string
-	along        string // to the right
-	up           string
-	colour       string
-	evaluation   int // that gives the inputs that do not move on a surface; 0: the nominal design
-	usable       []explore.Evaluation
-	mostOfCurves int
+	s          *Service
+	r          reading
+	x          *explore.Explorer
+	of         []string
+	along      string // to the right
+	up         string
+	colour     string
+	evaluation int // that gives the inputs that do not move on a surface; 0: the nominal design
+	usable     []explore.Evaluation
 }
 
 // drawings are the kinds of figures.
@@ -52,7 +51,7 @@ func (s *Service) getFigure(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	d := drawing{s: s, of: namesOf(c, "of"), along: strings.Clone(c.Query("x")), up: strings.Clone(c.Query("y")), colour: strings.Clone(c.Query("colour")), evaluation: evaluation, mostOfCurves: 300}
+	d := drawing{s: s, of: namesOf(c, "of"), along: strings.Clone(c.Query("x")), up: strings.Clone(c.Query("y")), colour: strings.Clone(c.Query("colour")), evaluation: evaluation}
 	if d.r, d.x, err = s.explorer(c); err != nil {
 		return err
 	}
@@ -134,15 +133,12 @@ func (d drawing) feasible() (feasible []bool, evaluations []int) {
 // limits are those of the requirements on a value.
 func (d drawing) limits(name string, across bool) []report.Limit {
 	var limits []report.Limit
-	for _, t := range d.r.model.Targets {
-		if d.r.model.Columns[t.Column].Name != name {
-			continue
+	for _, b := range d.r.model.BoundsOn(name) {
+		words := "at least"
+		if b.Upper {
+			words = "at most"
 		}
-		for side, at := range []float64{t.Limit.Lower, t.Limit.Upper} {
-			if !math.IsInf(at, 0) {
-				limits = append(limits, report.Limit{Words: fmt.Sprintf("%s %s %s", t.ID, []string{"at least", "at most"}[side], bench.Number(at).Show("")), At: at, Across: across})
-			}
-		}
+		limits = append(limits, report.Limit{Words: fmt.Sprintf("%s %s %s", b.ID, words, bench.Number(b.At).Show("")), At: b.At, Across: across})
 	}
 	return limits
 }
@@ -255,6 +251,9 @@ func (d drawing) surface() (report.Figure, error) {
 	return report.Contours(s), nil
 }
 
+// mostOfCurves is how many curves a figure has; of more, evenly many are left out.
+const mostOfCurves = 300
+
 func (d drawing) curves() (report.Figure, error) {
 	if len(d.of) != 1 || d.r.model.Curve(d.of[0]) < 0 {
 		var known []string
@@ -265,7 +264,7 @@ func (d drawing) curves() (report.Figure, error) {
 	}
 	name, at := d.of[0], d.r.model.Curve(d.of[0])
 	var traces []report.Trace
-	step := max(1, (len(d.usable)+d.mostOfCurves-1)/d.mostOfCurves)
+	step := max(1, (len(d.usable)+mostOfCurves-1)/mostOfCurves)
 	for i := 0; i < len(d.usable); i += step {
 		record, err := d.s.store.Evaluation(d.r.run.ID, d.usable[i].Number)
 		if err != nil {
@@ -283,15 +282,8 @@ func (d drawing) curves() (report.Figure, error) {
 		}
 	}
 	var limits []report.Limit
-	for _, q := range d.r.model.Bench.Requirements {
-		if d.r.model.Bench.DrawnOn(q) != name {
-			continue
-		}
-		for _, at := range []float64{q.Limit.Lower, q.Limit.Upper} {
-			if !math.IsInf(at, 0) && q.File == "" {
-				limits = append(limits, report.Limit{Words: q.ID, At: at})
-			}
-		}
+	for _, b := range d.r.model.BoundsOnCurve(name) {
+		limits = append(limits, report.Limit{Words: b.ID, At: b.At})
 	}
 	return report.Curves(x, report.Axis{Name: name, Unit: d.r.model.Bench.Unit(name)}, traces, limits), nil
 }

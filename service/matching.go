@@ -135,34 +135,15 @@ func workbookOf(r reading, records []dispatch.Record) ([]byte, error) {
 		return nil, err
 	}
 	columns := r.columns()
-	header := []any{"evaluation", "state", "feasible", "reused", "reason", "missed"}
-	for _, column := range columns {
-		name := column.Name
-		if column.Unit != "" {
-			name += " [" + column.Unit + "]"
-		}
-		header = append(header, name)
+	rows := [][]any{{}}
+	for _, name := range headerOf(columns) {
+		rows[0] = append(rows[0], name)
 	}
-	if err := w.SetRow("A1", header); err != nil {
-		return nil, err
+	for _, record := range records {
+		rows = append(rows, r.cells(columns, record))
 	}
-	for i, record := range records {
-		missed := ""
-		if record.Values != nil {
-			missed = strings.Join(r.model.Missed(record.Values), " ")
-		}
-		row := []any{record.Number, record.State.String(), r.feasible(record), record.Reused, record.Reason, missed}
-		for k, column := range columns {
-			switch value := r.number(record, k); {
-			case math.IsNaN(value):
-				row = append(row, nil)
-			case column.Words != nil:
-				row = append(row, column.Words[int(value)])
-			default:
-				row = append(row, value)
-			}
-		}
-		if err := w.SetRow(fmt.Sprintf("A%d", i+2), row); err != nil {
+	for i, row := range rows {
+		if err := w.SetRow(fmt.Sprintf("A%d", i+1), row); err != nil {
 			return nil, err
 		}
 	}

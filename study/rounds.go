@@ -97,26 +97,14 @@ func (s *session) look(ctx context.Context, c *collection, x *explore.Explorer) 
 		}
 		round.Q2[name] = surface.Q2
 		if until == 0 || surface.Q2 < until {
-			wishes = append(wishes, wish{name, surface, s.limitsOf(name)})
+			w := wish{name: name, surface: surface}
+			for _, b := range s.Model.BoundsOn(name) {
+				w.limits = append(w.limits, b.At)
+			}
+			wishes = append(wishes, w)
 		}
 	}
 	return round, wishes, nil
-}
-
-// limitsOf are the limits of requirements on a value.
-func (s *session) limitsOf(name string) []float64 {
-	var limits []float64
-	for _, t := range s.Model.Targets {
-		if s.Model.Columns[t.Column].Name != name {
-			continue
-		}
-		for _, limit := range []float64{t.Limit.Lower, t.Limit.Upper} {
-			if !math.IsInf(limit, 0) {
-				limits = append(limits, limit)
-			}
-		}
-	}
-	return limits
 }
 
 // saysOfRound says why sampling goes on, or ended.
