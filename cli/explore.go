@@ -149,7 +149,7 @@ func (v view) q2(s result.Sensitivity) string {
 	switch {
 	case s.Q2 == nil:
 		return v.slate("-")
-	case *s.Q2 < 0.3:
+	case s.Unpredictable:
 		return v.ochre(plain.Show(math.Round(*s.Q2*100) / 100))
 	}
 	return showQ2(*s.Q2)
@@ -229,7 +229,7 @@ const shareWidth = 6
 func (v view) share(s result.Sensitivity, input string) string {
 	i := s.Inputs[input]
 	switch {
-	case i.Total == nil || s.Q2 != nil && *s.Q2 < 0.3:
+	case i.Total == nil || s.Unpredictable:
 		return v.slate("?")
 	case *i.Total < 0.005:
 		return v.slate("·")

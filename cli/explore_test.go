@@ -28,7 +28,7 @@ func anExploration() result.Exploration {
 				Sensitivity: result.Sensitivity{By: "surrogate", Says: "moved by radius 81 %", Q2: number(0.897), Unexplained: number(0.103), Surrogate: "polynomial", Ranking: []string{"radius", "speed"}, Inputs: map[string]result.Influence{"radius": share(0.81, 0.7, 0.9), "speed": share(0.002, 0, 0.01)}},
 				Outliers:    []result.Outlier{{Evaluation: 17, Value: 31, Predicted: 12, Deviations: 7.1}}},
 			{Name: "luck", Least: -1, Median: 0, Most: 1, Bars: []int{1},
-				Sensitivity: result.Sensitivity{By: "surrogate", Says: "unpredictable: Q² is 0.02", Q2: number(0.02), Unexplained: number(0.98), Ranking: []string{"radius", "speed"}, Inputs: map[string]result.Influence{"radius": share(0.5, 0, 1), "speed": share(0.4, 0, 1)}},
+				Sensitivity: result.Sensitivity{By: "surrogate", Says: "unpredictable: Q² is 0.02", Q2: number(0.02), Unpredictable: true, Unexplained: number(0.98), Ranking: []string{"radius", "speed"}, Inputs: map[string]result.Influence{"radius": share(0.5, 0, 1), "speed": share(0.4, 0, 1)}},
 				LeftOut:     []result.LeftOut{{Evaluation: 9, Reason: "the gauge was loose"}}},
 		}}
 }

@@ -170,6 +170,7 @@ func TestWhatIsNotPredictedIsNotDecorated(t *testing.T) {
 	noise, err := x.Sensitivity(t.Context(), "torque")
 	require.NoError(t, err)
 	assert.Contains(t, noise.Says, "unpredictable: Q² is")
+	assert.True(t, noise.Unpredictable)
 	for _, i := range noise.Inputs {
 		assert.Greater(t, i.TotalLimits[1], 0.7, "nothing is known of what moves it")
 	}

@@ -59,7 +59,7 @@ func (x *Explorer) findSensitivity(ctx context.Context, name string) (result.Sen
 	}
 	q2, unexplained := surface.Q2, 1-min(1, max(0, surface.Q2))
 	found.Q2, found.Q2Limits, found.Unexplained = &q2, &result.Limits{surface.From, surface.To}, &unexplained
-	found.Surrogate, found.Noise = surface.Method, surface.Noise
+	found.Surrogate, found.Noise, found.Unpredictable = surface.Method, surface.Noise, q2 < surrogate.Unpredictable
 	if err == nil {
 		x.enterIndices(&found, indices)
 	}
@@ -237,7 +237,7 @@ const mattersFrom = 0.05
 
 // summary names the inputs that matter, and says how far that is to be believed.
 func (x *Explorer) summary(name string, found result.Sensitivity) string {
-	if found.Q2 != nil && *found.Q2 < surrogate.Unpredictable {
+	if found.Unpredictable {
 		return fmt.Sprintf("unpredictable: Q² is %s, so that nothing is known of what moves it", plain.Show(round(*found.Q2)))
 	}
 	var named []string

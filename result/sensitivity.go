@@ -8,13 +8,15 @@ type Sensitivity struct {
 	Lost int    `json:"lost,omitempty"` // evaluations that failed and with them what they were compared with
 	// Q2 is the cross-validated R² of the surrogate, with its limits; Unexplained is the share of the variance that the surrogate, or the
 	// regression, does not predict.
-	Q2          *float64             `json:"q2,omitempty"`
-	Q2Limits    *Limits              `json:"q2_limits,omitempty"`
-	Surrogate   string               `json:"surrogate,omitempty"`
-	Noise       float64              `json:"noise,omitempty"` // deviation of what a repeated evaluation would give
-	Unexplained *float64             `json:"unexplained,omitempty"`
-	Inputs      map[string]Influence `json:"inputs"`
-	Ranking     []string             `json:"ranking"` // the inputs, that which matters most first
+	Q2 *float64 `json:"q2,omitempty"`
+	// Unpredictable is true where Q2 is so small that nothing is known of what moves the value.
+	Unpredictable bool                 `json:"unpredictable,omitempty"`
+	Q2Limits      *Limits              `json:"q2_limits,omitempty"`
+	Surrogate     string               `json:"surrogate,omitempty"`
+	Noise         float64              `json:"noise,omitempty"` // deviation of what a repeated evaluation would give
+	Unexplained   *float64             `json:"unexplained,omitempty"`
+	Inputs        map[string]Influence `json:"inputs"`
+	Ranking       []string             `json:"ranking"` // the inputs, that which matters most first
 }
 
 // Limits hold a number with a chance of 95 %.

@@ -98,7 +98,7 @@ func (d drawing) overview() (report.Figure, error) {
 		unexplained = append(unexplained, *v.Sensitivity.Unexplained)
 		for i, input := range found.Inputs {
 			share := math.NaN()
-			if total := v.Sensitivity.Inputs[input].Total; total != nil && *v.Sensitivity.Q2 >= 0.3 {
+			if total := v.Sensitivity.Inputs[input].Total; total != nil && !v.Sensitivity.Unpredictable {
 				share = *total
 			}
 			shares[i] = append(shares[i], share)

@@ -7,7 +7,7 @@ import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { show } from '../words'
 import { FigureMenu } from './FigureMenu'
-import { percent, q2Words, unpredictable } from './words'
+import { percent, q2Words } from './words'
 
 type Props = { bench: Bench; run: Run; found: Exploration; onHold: (held: Record<string, string>) => void }
 
@@ -55,7 +55,7 @@ function OverviewTable({ found, chosen, onChoose }: { found: Exploration; chosen
               <td>{input}</td>
               {found.values.map((v) => (
                 <td key={v.name} className="left">
-                  <Share value={unpredictable(v) ? undefined : v.sensitivity.inputs[input]?.total} />
+                  <Share value={v.sensitivity.unpredictable ? undefined : v.sensitivity.inputs[input]?.total} />
                 </td>
               ))}
             </tr>

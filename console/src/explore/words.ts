@@ -1,5 +1,3 @@
-import type { Explored } from '../api/types'
-
 /** A share in percent. */
 export const percent = (share: number): string => `${(100 * share).toFixed(share < 0.0995 && share >= 0.005 ? 1 : 0)} %`
 
@@ -10,8 +8,3 @@ export function q2Words(q2: number): string {
   for (let left = 1 - q2; left < 0.05 && digits < 5; left *= 10) digits++
   return `Q² ${(Math.floor(q2 * 10 ** digits) / 10 ** digits).toFixed(digits)}`
 }
-
-/** Below this Q² nothing is predicted, and nothing is known of what moves a value. */
-const least = 0.3
-
-export const unpredictable = (v: Explored) => v.sensitivity.q2 !== undefined && v.sensitivity.q2 < least
