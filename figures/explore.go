@@ -12,24 +12,28 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/plan"
+	"ropebench/core/published"
 	"ropebench/core/sensitivity"
 	"ropebench/core/surrogate"
 )
 
 const seedsOfFits = 20
 
+// A known function is measured by figures.
+type known struct{ published.Function }
+
 // ask evaluates the points of a plan.
-func (p published) ask(ctx context.Context, of plan.Plan, seed uint64, n int) (designs []core.Design, y []float64, err error) {
-	points, err := plan.All(ctx, of, plan.NewRand(seed), n, make([]int, p.inputs))
+func (p known) ask(ctx context.Context, of plan.Plan, seed uint64, n int) (designs []core.Design, y []float64, err error) {
+	points, err := plan.All(ctx, of, plan.NewRand(seed), n, make([]int, p.Inputs))
 	for _, point := range points {
-		designs, y = append(designs, point), append(y, p.of(point))
+		designs, y = append(designs, point), append(y, p.Of(point))
 	}
 	return designs, y, err
 }
 
 // indices by the solver itself.
-func (p published) indices(ctx context.Context, seed uint64, base int) (sensitivity.Indices, error) {
-	of := sensitivity.NewVariancePlan(p.space(), seed, base)
+func (p known) indices(ctx context.Context, seed uint64, base int) (sensitivity.Indices, error) {
+	of := sensitivity.NewVariancePlan(p.Space(), seed, base)
 	next, err := of.Points(ctx)
 	if err != nil {
 		return sensitivity.Indices{}, err
@@ -41,29 +45,29 @@ func (p published) indices(ctx context.Context, seed uint64, base int) (sensitiv
 			return sensitivity.Indices{}, err
 		}
 		for k, design := range block {
-			values.Row(i)[k] = p.of(design)
+			values.Row(i)[k] = p.Of(design)
 		}
 	}
 	return of.Indices(values)
 }
 
 // reference fills in the indices of a function that has none in closed form.
-func (p published) reference(ctx context.Context) (published, error) {
-	if p.first != nil {
+func (p known) reference(ctx context.Context) (known, error) {
+	if p.First != nil {
 		return p, nil
 	}
 	found, err := p.indices(ctx, 4711, 1<<17)
 	for j := range found.First {
-		p.first, p.total = append(p.first, found.First[j].Value), append(p.total, found.Total[j].Value)
+		p.First, p.Total = append(p.First, found.First[j].Value), append(p.Total, found.Total[j].Value)
 	}
 	return p, err
 }
 
 // worst is the largest distance of indices from those that are known.
-func (p published) worst(found sensitivity.Indices) float64 {
+func (p known) worst(found sensitivity.Indices) float64 {
 	worst := 0.0
-	for j := range p.first {
-		worst = max(worst, math.Abs(found.First[j].Value-p.first[j]), math.Abs(found.Total[j].Value-p.total[j]))
+	for j := range p.First {
+		worst = max(worst, math.Abs(found.First[j].Value-p.First[j]), math.Abs(found.Total[j].Value-p.Total[j]))
 	}
 	return worst
 }
@@ -72,8 +76,8 @@ func (p published) worst(found sensitivity.Indices) float64 {
 func indicesOfPublished(ctx context.Context, _, _ string) ([]figure, error) {
 	var figures []figure
 	const base, onSolver, onSurface, runs = 1 << 13, 0.01, 0.03, 5
-	for _, p := range []published{ishigami(), sobolG(), borehole(), wingWeight()} {
-		p, err := p.reference(ctx)
+	for _, f := range []published.Function{published.Ishigami(), published.SobolG(), published.Borehole(), published.WingWeight()} {
+		p, err := known{f}.reference(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -85,12 +89,12 @@ func indicesOfPublished(ctx context.Context, _, _ string) ([]figure, error) {
 			}
 			worst = max(worst, p.worst(found))
 		}
-		figures = append(figures, figure{name: fmt.Sprintf("indices of %s by the solver, 2^13 base points", p.name), asked: "within 0.01", measured: fmt.Sprintf("%.4f at worst (%d seeds)", worst, runs), reached: worst <= onSolver})
+		figures = append(figures, figure{name: fmt.Sprintf("indices of %s by the solver, 2^13 base points", p.Name), asked: "within 0.01", measured: fmt.Sprintf("%.4f at worst (%d seeds)", worst, runs), reached: worst <= onSolver})
 	}
 	for _, c := range []struct {
-		published
+		known
 		n int
-	}{{ishigami(), 200}, {borehole(), 150}} {
+	}{{known{published.Ishigami()}, 200}, {known{published.Borehole()}, 150}} {
 		p, err := c.reference(ctx)
 		if err != nil {
 			return nil, err
@@ -101,28 +105,28 @@ func indicesOfPublished(ctx context.Context, _, _ string) ([]figure, error) {
 			if err != nil {
 				return nil, err
 			}
-			s, err := surrogate.Fit(ctx, surrogate.Encode(p.space()), designs, y, surrogate.Options{Seed: seed + 1})
+			s, err := surrogate.Fit(ctx, surrogate.Encode(p.Space()), designs, y, surrogate.Options{Seed: seed + 1})
 			if err != nil {
 				return nil, err
 			}
-			found, err := sensitivity.OnSurface(ctx, p.space(), s, s.Q2, seed+1)
+			found, err := sensitivity.OnSurface(ctx, p.Space(), s, s.Q2, seed+1)
 			if err != nil {
 				return nil, err
 			}
 			worst = max(worst, p.worst(found))
 		}
-		figures = append(figures, figure{name: fmt.Sprintf("indices of %s on a surrogate of %d evaluations", p.name, c.n), asked: "within 0.03", measured: fmt.Sprintf("%.4f at worst (%d seeds)", worst, runs), reached: worst <= onSurface})
+		figures = append(figures, figure{name: fmt.Sprintf("indices of %s on a surrogate of %d evaluations", p.Name, c.n), asked: "within 0.03", measured: fmt.Sprintf("%.4f at worst (%d seeds)", worst, runs), reached: worst <= onSurface})
 	}
 	return figures, nil
 }
 
 // trueR2 is the share of the variance that a surface predicts at fresh points.
-func (p published) trueR2(s *surrogate.Surrogate, n int) float64 {
+func (p known) trueR2(s *surrogate.Surrogate, n int) float64 {
 	var left, total, mean float64
-	points := plan.Draw(plan.NewRand(271828), n, p.inputs)
+	points := plan.Draw(plan.NewRand(271828), n, p.Inputs)
 	values := make([]float64, n)
 	for i, point := range points {
-		values[i] = p.of(point)
+		values[i] = p.Of(point)
 		mean += values[i] / float64(n)
 	}
 	for i, point := range points {
@@ -135,13 +139,13 @@ func (p published) trueR2(s *surrogate.Surrogate, n int) float64 {
 
 // honesty measures what Q² says against what comes true at 10,000 fresh points.
 func honesty(ctx context.Context, _, _ string) ([]figure, error) {
-	fit := func(p published, n int) (said, came []float64, err error) {
+	fit := func(p known, n int) (said, came []float64, err error) {
 		for seed := range uint64(seedsOfFits) {
 			designs, y, err := p.ask(ctx, plan.LatinHypercube, seed, n)
 			if err != nil {
 				return nil, nil, err
 			}
-			s, err := surrogate.Fit(ctx, surrogate.Encode(p.space()), designs, y, surrogate.Options{Seed: seed})
+			s, err := surrogate.Fit(ctx, surrogate.Encode(p.Space()), designs, y, surrogate.Options{Seed: seed})
 			if err != nil {
 				return nil, nil, err
 			}
@@ -160,7 +164,7 @@ func honesty(ctx context.Context, _, _ string) ([]figure, error) {
 		}
 		return n, worst, mean
 	}
-	said, came, err := fit(borehole(), 60)
+	said, came, err := fit(known{published.Borehole()}, 60)
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +174,7 @@ func honesty(ctx context.Context, _, _ string) ([]figure, error) {
 		{name: "Q² of borehole with 60 points against R² at fresh points", asked: "within 0.005, all of 20 seeds", measured: fmt.Sprintf("%d of 20 (%.5f at worst)", n, worst), reached: n == seedsOfFits},
 		{name: "Q² of borehole with 60 points", asked: "at least 0.995", measured: fmt.Sprintf("%.5f at least (R² %.5f)", least, slices.Min(came)), reached: least >= 0.995},
 	}
-	if said, came, err = fit(ishigami(), 150); err != nil {
+	if said, came, err = fit(known{published.Ishigami()}, 150); err != nil {
 		return nil, err
 	}
 	n, worst, mean := within(said, came, 0.08)
@@ -178,12 +182,12 @@ func honesty(ctx context.Context, _, _ string) ([]figure, error) {
 	quiet := 0
 	for seed := range uint64(seedsOfFits) {
 		r := plan.NewRand(1000 + seed)
-		noise := published{inputs: 5, of: func(core.Design) float64 { return r.NormFloat64() }}
+		noise := known{published.Function{Inputs: 5, Of: func(core.Design) float64 { return r.NormFloat64() }}}
 		designs, y, err := noise.ask(ctx, plan.LatinHypercube, seed, 60)
 		if err != nil {
 			return nil, err
 		}
-		s, err := surrogate.Fit(ctx, surrogate.Encode(noise.space()), designs, y, surrogate.Options{Seed: seed})
+		s, err := surrogate.Fit(ctx, surrogate.Encode(noise.Space()), designs, y, surrogate.Options{Seed: seed})
 		if err != nil {
 			return nil, err
 		}
@@ -198,8 +202,8 @@ func honesty(ctx context.Context, _, _ string) ([]figure, error) {
 // surface knows least, five at a time, and by one Latin hypercube that grows by ten.
 func roundsOfSampling(ctx context.Context, _, _ string) ([]figure, error) {
 	const first, step, ofRound, most, wanted = 50, 10, 5, 400, 0.95
-	p := ishigami()
-	e := surrogate.Encode(p.space())
+	p := known{published.Ishigami()}
+	e := surrogate.Encode(p.Space())
 	reach := func(seed uint64, designs []core.Design, y []float64, more func(s *surrogate.Surrogate, n int) ([]core.Design, error)) (float64, error) {
 		for {
 			s, err := surrogate.Fit(ctx, e, designs, y, surrogate.Options{Seed: seed})
@@ -214,7 +218,7 @@ func roundsOfSampling(ctx context.Context, _, _ string) ([]figure, error) {
 				return 0, err
 			}
 			for _, design := range next {
-				designs, y = append(designs, design), append(y, p.of(design))
+				designs, y = append(designs, design), append(y, p.Of(design))
 			}
 		}
 	}
@@ -224,14 +228,14 @@ func roundsOfSampling(ctx context.Context, _, _ string) ([]figure, error) {
 		for n := first; n < most; n += step {
 			stages = append(stages, step)
 		}
-		point, err := plan.LatinHypercube(ctx, plan.NewRand(seed), stages, make([]int, p.inputs))
+		point, err := plan.LatinHypercube(ctx, plan.NewRand(seed), stages, make([]int, p.Inputs))
 		if err != nil {
 			return nil, err
 		}
 		take := func(n int) (designs []core.Design, y []float64) {
 			for range n {
 				u, _ := point() // it is prepared already
-				designs, y = append(designs, u), append(y, p.of(u))
+				designs, y = append(designs, u), append(y, p.Of(u))
 			}
 			return designs, y
 		}
@@ -300,14 +304,12 @@ func speedOfFits(ctx context.Context, _, _ string) ([]figure, error) {
 		return nil, err
 	}
 	whole := time.Since(began).Seconds()
-	p := borehole()
-	p.inputs = 6
 	designs := make([]core.Design, 200)
 	values := make([]float64, 200)
 	for i, point := range plan.Draw(r, 200, 6) {
 		designs[i], values[i] = point, math.Sin(3*point[0])*math.Cos(2*point[1])+point[2]*point[3]*point[4]+math.Exp(point[5])
 	}
-	s, err := surrogate.Fit(ctx, surrogate.Encode(p.space()), designs, values, surrogate.Options{})
+	s, err := surrogate.Fit(ctx, surrogate.Encode(published.Cube(6)), designs, values, surrogate.Options{})
 	if err != nil {
 		return nil, err
 	}

@@ -12,13 +12,17 @@ import (
 // that is doubled is a Latin hypercube again.
 func LatinHypercube(ctx context.Context, r *rand.Rand, stages, levels []int) (next func() ([]float64, error), err error) {
 	return inStages(stages, len(levels), func(n int, before [][]float64) (func() []float64, error) {
-		return latinHypercube(ctx, r, n, levels, before)
+		return stratified(ctx, r, n, levels, before, false)
 	})
 }
 
-func latinHypercube(ctx context.Context, r *rand.Rand, n int, levels []int, before [][]float64) (next func() []float64, err error) {
-	parts := make([][]int32, len(levels))
+// stratified draws n points whose cut coordinates are in balance. One that is not cut has each value in a part of its own, or is free: uniform.
+func stratified(ctx context.Context, r *rand.Rand, n int, levels []int, before [][]float64, free bool) (next func() []float64, err error) {
+	parts := make([][]int32, len(levels)) // nil: free
 	for j, count := range levels {
+		if free && count == 0 {
+			continue
+		}
 		if parts[j], err = spread(ctx, r, n, count, before[j]); err != nil {
 			return nil, err
 		}
@@ -28,7 +32,11 @@ func latinHypercube(ctx context.Context, r *rand.Rand, n int, levels []int, befo
 		i++
 		point := make([]float64, len(levels))
 		for j, count := range levels {
-			point[j] = within(r, int(parts[j][i]), count, n+len(before[j]))
+			if parts[j] == nil {
+				point[j] = r.Float64()
+			} else {
+				point[j] = within(r, int(parts[j][i]), count, n+len(before[j]))
+			}
 		}
 		return point
 	}, nil
@@ -49,7 +57,7 @@ func MaximinLatinHypercube(ctx context.Context, r *rand.Rand, stages, levels []i
 		return nil, fmt.Errorf("a maximin Latin hypercube has at most %d points, not %d: take latin-hypercube or sobol", MostMaximin, sum)
 	}
 	return inStages(stages, len(levels), func(n int, before [][]float64) (func() []float64, error) {
-		draw, err := latinHypercube(ctx, r, n, levels, before)
+		draw, err := stratified(ctx, r, n, levels, before, false)
 		if err != nil {
 			return nil, err
 		}

@@ -50,28 +50,7 @@ func Draw(r *rand.Rand, n, d int) [][]float64 {
 // Random draws points whose coordinates are uniform in [0, 1).
 func Random(ctx context.Context, r *rand.Rand, stages, levels []int) (next func() ([]float64, error), err error) {
 	return inStages(stages, len(levels), func(n int, before [][]float64) (func() []float64, error) {
-		parts := make([][]int32, len(levels))
-		for j, count := range levels {
-			if count == 0 {
-				continue
-			}
-			if parts[j], err = spread(ctx, r, n, count, before[j]); err != nil {
-				return nil, err
-			}
-		}
-		i := -1
-		return func() []float64 {
-			i++
-			point := make([]float64, len(levels))
-			for j, count := range levels {
-				if count == 0 {
-					point[j] = r.Float64()
-				} else {
-					point[j] = within(r, int(parts[j][i]), count, n+len(before[j]))
-				}
-			}
-			return point
-		}, nil
+		return stratified(ctx, r, n, levels, before, true)
 	})
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/plan"
+	"ropebench/core/published"
 	"ropebench/core/space"
 )
 
@@ -33,13 +34,13 @@ func TestCorrelationsAndRegressionOfALinearFunction(t *testing.T) {
 	t.Parallel()
 	designs := drawn(3, 2000, 1)
 	y := valuesOf(designs, func(u core.Design) float64 { return 3*u[0] - 4*u[1] })
-	all := Correlate(cube(3), designs, y)
+	all := Correlate(published.Cube(3), designs, y)
 	for j, want := range []float64{0.6, -0.8, 0} {
 		assert.InDelta(t, want, all[j].Linear.Value, 0.05)
 		assert.LessOrEqual(t, all[j].Linear.From, want)
 		assert.GreaterOrEqual(t, all[j].Linear.To, want)
 	}
-	regression, ok := Regress(cube(3), designs, y)
+	regression, ok := Regress(published.Cube(3), designs, y)
 	require.True(t, ok)
 	assert.InDelta(t, 1, regression.R2, 1e-9)
 	for j, want := range []float64{0.6, -0.8, 0} {
@@ -51,7 +52,7 @@ func TestCorrelationsAndRegressionOfALinearFunction(t *testing.T) {
 func TestRankCorrelationFollowsTheOrder(t *testing.T) {
 	t.Parallel()
 	designs := drawn(1, 300, 2)
-	c := Correlate(cube(1), designs, valuesOf(designs, func(u core.Design) float64 { return math.Exp(20 * u[0]) }))[0]
+	c := Correlate(published.Cube(1), designs, valuesOf(designs, func(u core.Design) float64 { return math.Exp(20 * u[0]) }))[0]
 	assert.InDelta(t, 1, c.Rank.Value, 1e-12)
 	assert.Less(t, c.Linear.Value, 0.7)
 	assert.Equal(t, []float64{1, 2.5, 4, 2.5}, Ranks([]float64{1, 2, 3, 2}))
@@ -88,8 +89,8 @@ func TestInputsThatMoveTogetherAreFound(t *testing.T) {
 	for _, design := range designs {
 		design[2] = 1 - design[0] + 0.01*design[1]
 	}
-	assert.Equal(t, [][2]int{{0, 2}}, Collinear(cube(3), designs))
-	_, ok := Regress(cube(3), append(designs[:20:20], designs[:20]...), make([]float64, 40))
+	assert.Equal(t, [][2]int{{0, 2}}, Collinear(published.Cube(3), designs))
+	_, ok := Regress(published.Cube(3), append(designs[:20:20], designs[:20]...), make([]float64, 40))
 	assert.False(t, ok)
 }
 
@@ -151,9 +152,9 @@ func (e exact) PartMean(_ int, d core.Design) float64 { return e.f(d) }
 // What a surface does not predict may belong to any input: the limits are never closer than that.
 func TestLimitsOnASurfaceIncludeWhatItLeavesOpen(t *testing.T) {
 	t.Parallel()
-	first, total := ofIshigami()
+	first, total := ishigami.First, ishigami.Total
 	for _, q2 := range []float64{1, 0.8, 0} {
-		found, err := OnSurface(t.Context(), cube(3), exact{ishigami}, q2, 1)
+		found, err := OnSurface(t.Context(), published.Cube(3), exact{ishigami.Of}, q2, 1)
 		require.NoError(t, err)
 		for j := range 3 {
 			assert.InDelta(t, first[j], found.First[j].Value, 0.02)

@@ -2,7 +2,6 @@ package surrogate
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"slices"
 	"testing"
@@ -13,33 +12,11 @@ import (
 	"ropebench/core"
 	"ropebench/core/curve"
 	"ropebench/core/plan"
+	"ropebench/core/published"
 	"ropebench/core/space"
 )
 
-// cube is a space of d inputs from 0 to 1.
-func cube(d int) space.Space {
-	s := make(space.Space, d)
-	for i := range s {
-		s[i] = space.Input{Name: fmt.Sprintf("x%d", i+1), Upper: 1}
-	}
-	return s
-}
-
-func borehole(u core.Design) float64 {
-	lower := []float64{0.05, 100, 63070, 990, 63.1, 700, 1120, 9855}
-	upper := []float64{0.15, 50000, 115600, 1110, 116, 820, 1680, 12045}
-	v := make([]float64, 8)
-	for i := range v {
-		v[i] = lower[i] + u[i]*(upper[i]-lower[i])
-	}
-	l := math.Log(v[1] / v[0])
-	return 2 * math.Pi * v[2] * (v[3] - v[5]) / (l * (1 + 2*v[6]*v[2]/(l*v[0]*v[0]*v[7]) + v[2]/v[4]))
-}
-
-func ishigami(u core.Design) float64 {
-	x := func(i int) float64 { return math.Pi * (2*u[i] - 1) }
-	return math.Sin(x(0)) + 7*math.Pow(math.Sin(x(1)), 2) + 0.1*math.Pow(x(2), 4)*math.Sin(x(0))
-}
+var ishigami, borehole = published.Ishigami().Of, published.Borehole().Of
 
 func sampled(t *testing.T, s space.Space, n int, seed uint64, f func(core.Design) float64) (designs []core.Design, y []float64) {
 	points, err := plan.All(t.Context(), plan.LatinHypercube, plan.NewRand(seed), n, s.Levels())
@@ -72,12 +49,12 @@ func trueR2(s *Surrogate, d int, f func(core.Design) float64) float64 {
 func TestQ2IsWhatComesTrue(t *testing.T) {
 	t.Parallel()
 	for seed := range uint64(2) {
-		s := fitted(t, cube(8), 60, seed, borehole)
+		s := fitted(t, published.Cube(8), 60, seed, borehole)
 		assert.InDelta(t, trueR2(s, 8, borehole), s.Q2, 0.005)
 		assert.GreaterOrEqual(t, s.Q2, 0.995)
 		assert.LessOrEqual(t, s.From, s.Q2)
 		assert.GreaterOrEqual(t, s.To, s.Q2)
-		s = fitted(t, cube(3), 150, seed, ishigami)
+		s = fitted(t, published.Cube(3), 150, seed, ishigami)
 		assert.InDelta(t, trueR2(s, 3, ishigami), s.Q2, 0.08)
 	}
 }
@@ -87,7 +64,7 @@ func TestNoiseIsNotPredicted(t *testing.T) {
 	lucky := 0
 	for seed := range uint64(5) {
 		r := plan.NewRand(seed + 100)
-		s := fitted(t, cube(5), 60, seed, func(core.Design) float64 { return r.NormFloat64() })
+		s := fitted(t, published.Cube(5), 60, seed, func(core.Design) float64 { return r.NormFloat64() })
 		if s.Q2 > 0.15 {
 			lucky++
 		}
@@ -99,20 +76,20 @@ func TestNoiseIsNotPredicted(t *testing.T) {
 func TestPolynomialsAreFound(t *testing.T) {
 	t.Parallel()
 	f := func(u core.Design) float64 { return 3 + 2*(2*u[0]-1) - (2*u[1]-1)*(2*u[2]-1) + 4*(2*u[3]-1)*(2*u[3]-1) }
-	designs, y := sampled(t, cube(5), 40, 1, f)
-	p, err := fitPolynomial(Encode(cube(5)).Coordinates(designs), y)
+	designs, y := sampled(t, published.Cube(5), 40, 1, f)
+	p, err := fitPolynomial(Encode(published.Cube(5)).Coordinates(designs), y)
 	require.NoError(t, err)
 	assert.ElementsMatch(t, []Term{{0, -1}, {1, 2}, {3, 3}}, p.Terms)
 	assert.InDelta(t, f(core.Design{0.3, 0.2, 0.9, 0.7, 0.5}), p.Mean([]float64{0.3, 0.2, 0.9, 0.7, 0.5}), 1e-9)
-	s := fitted(t, cube(5), 40, 1, f)
+	s := fitted(t, published.Cube(5), 40, 1, f)
 	assert.InDelta(t, 1, s.Q2, 1e-6)
 }
 
 // Without noise a process and radial functions go through the points; the process is sure there, and less so away from them.
 func TestSurfacesGoThroughTheirPoints(t *testing.T) {
 	t.Parallel()
-	designs, y := sampled(t, cube(2), 30, 3, func(u core.Design) float64 { return math.Sin(5*u[0]) * math.Exp(u[1]) })
-	x := Encode(cube(2)).Coordinates(designs)
+	designs, y := sampled(t, published.Cube(2), 30, 3, func(u core.Design) float64 { return math.Sin(5*u[0]) * math.Exp(u[1]) })
+	x := Encode(published.Cube(2)).Coordinates(designs)
 	g, err := gaussianMethod{kernel: Matern52}.fit(t.Context(), plan.NewRand(1), x, []int{0, 1}, 2, y)
 	require.NoError(t, err)
 	r, err := fitRadial(x, y)
@@ -132,8 +109,8 @@ func TestSurfacesGoThroughTheirPoints(t *testing.T) {
 // The deviations that a process expects are those that come true.
 func TestDeviationsComeTrue(t *testing.T) {
 	t.Parallel()
-	designs, y := sampled(t, cube(3), 120, 5, ishigami)
-	g, err := gaussianMethod{kernel: SquaredExponential, noisy: true}.fit(t.Context(), plan.NewRand(1), Encode(cube(3)).Coordinates(designs), []int{0, 1, 2}, 3, y)
+	designs, y := sampled(t, published.Cube(3), 120, 5, ishigami)
+	g, err := gaussianMethod{kernel: SquaredExponential, noisy: true}.fit(t.Context(), plan.NewRand(1), Encode(published.Cube(3)).Coordinates(designs), []int{0, 1, 2}, 3, y)
 	require.NoError(t, err)
 	within := 0
 	for _, point := range plan.Draw(plan.NewRand(8), 1000, 3) {
@@ -148,12 +125,12 @@ func TestDeviationsComeTrue(t *testing.T) {
 func TestNoiseIsEstimated(t *testing.T) {
 	t.Parallel()
 	r := plan.NewRand(6)
-	designs, y := sampled(t, cube(2), 60, 2, func(u core.Design) float64 { return 10*u[0] + 0.5*r.NormFloat64() })
+	designs, y := sampled(t, published.Cube(2), 60, 2, func(u core.Design) float64 { return 10*u[0] + 0.5*r.NormFloat64() })
 	for i := range 10 {
 		designs = append(designs, designs[i])
 		y = append(y, 10*designs[i][0]+0.5*r.NormFloat64())
 	}
-	s, err := Fit(t.Context(), Encode(cube(2)), designs, y, Options{})
+	s, err := Fit(t.Context(), Encode(published.Cube(2)), designs, y, Options{})
 	require.NoError(t, err)
 	noise, repeated := RepeatedNoise(designs, y)
 	assert.Equal(t, 10, repeated)
@@ -185,9 +162,9 @@ func TestWordsAndCatalogs(t *testing.T) {
 // One value that does not fit stands out by its residual, and hardly any other does.
 func TestOutliersStandOut(t *testing.T) {
 	t.Parallel()
-	designs, y := sampled(t, cube(3), 60, 4, func(u core.Design) float64 { return u[0] + 2*u[1]*u[2] })
+	designs, y := sampled(t, published.Cube(3), 60, 4, func(u core.Design) float64 { return u[0] + 2*u[1]*u[2] })
 	y[17] += 3
-	s, err := Fit(t.Context(), Encode(cube(3)), designs, y, Options{})
+	s, err := Fit(t.Context(), Encode(published.Cube(3)), designs, y, Options{})
 	require.NoError(t, err)
 	most := 0
 	for i, r := range s.Residuals {
@@ -201,16 +178,16 @@ func TestOutliersStandOut(t *testing.T) {
 
 func TestWhatCannotBeFitted(t *testing.T) {
 	t.Parallel()
-	designs, y := sampled(t, cube(3), 7, 1, ishigami)
-	_, err := Fit(t.Context(), Encode(cube(3)), designs, y, Options{})
+	designs, y := sampled(t, published.Cube(3), 7, 1, ishigami)
+	_, err := Fit(t.Context(), Encode(published.Cube(3)), designs, y, Options{})
 	assert.ErrorContains(t, err, "at least 8 usable evaluations, and there are 7")
-	designs, _ = sampled(t, cube(3), 20, 1, ishigami)
-	_, err = Fit(t.Context(), Encode(cube(3)), designs, make([]float64, 20), Options{})
+	designs, _ = sampled(t, published.Cube(3), 20, 1, ishigami)
+	_, err = Fit(t.Context(), Encode(published.Cube(3)), designs, make([]float64, 20), Options{})
 	assert.ErrorIs(t, err, ErrConstant)
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	designs, y = sampled(t, cube(3), 30, 1, ishigami)
-	_, err = Fit(ctx, Encode(cube(3)), designs, y, Options{})
+	designs, y = sampled(t, published.Cube(3), 30, 1, ishigami)
+	_, err = Fit(ctx, Encode(published.Cube(3)), designs, y, Options{})
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
@@ -224,7 +201,7 @@ func TestNextPointsGoWhereLittleIsKnown(t *testing.T) {
 		design := core.Design{point[0] / 2, point[1]} // nothing is known of the right half
 		designs, y = append(designs, design), append(y, f(design))
 	}
-	s, err := Fit(t.Context(), Encode(cube(2)), designs, y, Options{})
+	s, err := Fit(t.Context(), Encode(published.Cube(2)), designs, y, Options{})
 	require.NoError(t, err)
 	count := func(limits []float64, in func(core.Design) bool) (n int) {
 		next, err := Next(t.Context(), plan.NewRand(3), []Wish{{Surface: s, Limits: limits}}, 12)
@@ -238,7 +215,7 @@ func TestNextPointsGoWhereLittleIsKnown(t *testing.T) {
 		return n
 	}
 	assert.GreaterOrEqual(t, count(nil, func(d core.Design) bool { return d[0] > 0.5 }), 9)
-	all := fitted(t, cube(2), 40, 2, func(u core.Design) float64 { return u[0] + 0.05*math.Sin(25*u[1]) })
+	all := fitted(t, published.Cube(2), 40, 2, func(u core.Design) float64 { return u[0] + 0.05*math.Sin(25*u[1]) })
 	s = all
 	near := func(d core.Design) bool { return math.Abs(d[0]-0.2) < 0.15 }
 	assert.Greater(t, count([]float64{0.2}, near), count(nil, near))
@@ -256,12 +233,12 @@ func TestCurvesArePredicted(t *testing.T) {
 		}
 		return c
 	}
-	designs, _ := sampled(t, cube(2), 40, 1, ishigamiOfNothing)
+	designs, _ := sampled(t, published.Cube(2), 40, 1, ishigamiOfNothing)
 	var curves []curve.Curve
 	for _, design := range designs {
 		curves = append(curves, of(design))
 	}
-	c, err := FitCurves(t.Context(), Encode(cube(2)), designs, curves, Options{})
+	c, err := FitCurves(t.Context(), Encode(published.Cube(2)), designs, curves, Options{})
 	require.NoError(t, err)
 	assert.Greater(t, c.Q2, 0.99)
 	assert.Less(t, c.Shapes, 5)
@@ -277,7 +254,7 @@ func TestCurvesArePredicted(t *testing.T) {
 	}
 	curves[3].X = slices.Clone(curves[3].X)
 	curves[3].X[5] = 0
-	_, err = FitCurves(t.Context(), Encode(cube(2)), designs, curves, Options{})
+	_, err = FitCurves(t.Context(), Encode(published.Cube(2)), designs, curves, Options{})
 	assert.ErrorContains(t, err, "x ascends")
 }
 
