@@ -185,20 +185,26 @@ func (l limitLine) Plot(c draw.Canvas, p *plot.Plot) {
 // thinned is how many marks a panel of a matrix has at most.
 const thinned = 2000
 
-// Matrix draws every number against every other.
-func Matrix(axes []Axis, columns [][]float64, feasible []bool, evaluations []int) Figure {
-	n := len(axes)
-	f := Figure{Width: width, Height: width, Table: [][]string{{"evaluation", "feasible"}}}
+// tableOf has a row for each evaluation.
+func tableOf(axes []Axis, columns [][]float64, feasible []bool, evaluations []int) [][]string {
+	table := [][]string{{"evaluation", "feasible"}}
 	for _, axis := range axes {
-		f.Table[0] = append(f.Table[0], axis.Label())
+		table[0] = append(table[0], axis.Label())
 	}
 	for i, evaluation := range evaluations {
 		row := []string{fmt.Sprint(evaluation), fmt.Sprint(feasible[i])}
 		for k := range axes {
 			row = append(row, exact(columns[k][i]))
 		}
-		f.Table = append(f.Table, row)
+		table = append(table, row)
 	}
+	return table
+}
+
+// Matrix draws every number against every other.
+func Matrix(axes []Axis, columns [][]float64, feasible []bool, evaluations []int) Figure {
+	n := len(axes)
+	f := Figure{Width: width, Height: width, Table: tableOf(axes, columns, feasible, evaluations)}
 	step := max(1, (len(evaluations)+thinned-1)/thinned)
 	f.draw = func(c draw.Canvas) {
 		c = inset(c)
