@@ -14,8 +14,13 @@ import (
 
 // writes puts a text into the field with a label, as a person would.
 func (p *page) writes(label, text string) {
-	p.evaluates(fmt.Sprintf(`(() => { const i = document.querySelector('[aria-label=%q]'); if (!i) return false
-		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, %q); i.dispatchEvent(new Event('input', {bubbles: true})); return true })()`, label, text))
+	p.enters(fmt.Sprintf("[aria-label=%q]", label), fmt.Sprintf("%q", text))
+}
+
+// enters gives the input that a selector finds the value of an expression of the input i, and says so as typing does.
+func (p *page) enters(selector, value string) {
+	p.evaluates(fmt.Sprintf(`(() => { const i = document.querySelector(%q); if (!i) return false
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, %s); i.dispatchEvent(new Event('input', {bubbles: true})); return true })()`, selector, value))
 }
 
 // TestWhatIsSelectedIsSelectedEverywhere: by a condition, by the table, by a bar; and it is kept under a name over a reload.
@@ -65,8 +70,7 @@ func TestASurfaceFollowsItsSliders(t *testing.T) {
 		return text
 	}
 	before := predicted()
-	p.evaluates(`(() => { const i = document.getElementById('slide-rate'); if (!i) return false
-		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, i.max); i.dispatchEvent(new Event('input', {bubbles: true})); return true })()`)
+	p.enters("#slide-rate", "i.max")
 	require.Eventually(t, func() bool { return predicted() != before }, time.Minute, 30*time.Millisecond)
 	p.goTo(fmt.Sprintf("%s/bench/balance/explore/%d", p.service.URL(), run))
 	p.sees("What stands in the way", "are feasible", "What moves sag")

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"math"
 	"net/url"
 	"slices"
@@ -65,6 +66,15 @@ func (r reading) number(record dispatch.Record, column int) float64 {
 		return record.Values[i]
 	}
 	return math.NaN()
+}
+
+// curveNames lists the vectors and curves of a run, for a message.
+func (r reading) curveNames() string {
+	var names []string
+	for _, c := range r.model.Curves {
+		names = append(names, c.Name)
+	}
+	return cmp.Or(strings.Join(names, ", "), "none")
 }
 
 func (r reading) feasible(record dispatch.Record) bool {

@@ -256,11 +256,7 @@ const mostOfCurves = 300
 
 func (d drawing) curves() (report.Figure, error) {
 	if len(d.of) != 1 || d.r.model.Curve(d.of[0]) < 0 {
-		var known []string
-		for _, c := range d.r.model.Curves {
-			known = append(known, c.Name)
-		}
-		return report.Figure{}, problem(fiber.StatusBadRequest, "this figure is of one curve: name it by of (known: %s)", strings.Join(known, ", "))
+		return report.Figure{}, problem(fiber.StatusBadRequest, "this figure is of one curve: name it by of (known: %s)", d.r.curveNames())
 	}
 	name, at := d.of[0], d.r.model.Curve(d.of[0])
 	var traces []report.Trace

@@ -8,6 +8,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ropebench/api"
+	"ropebench/core/formula"
 	"ropebench/store"
 )
 
@@ -28,7 +29,11 @@ func (s *Service) leaveOut(c fiber.Ctx) error {
 		return err
 	}
 	if r.model.Column(order.Value) < 0 {
-		return problem(fiber.StatusBadRequest, "%s is no value of run %d", order.Value, run.ID)
+		var known []string
+		for _, i := range r.values {
+			known = append(known, r.model.Columns[i].Name)
+		}
+		return problem(fiber.StatusBadRequest, "%s is no value of run %d%s (known: %s)", order.Value, run.ID, formula.Suggest(order.Value, known), strings.Join(known, ", "))
 	}
 	record, err := s.store.Evaluation(run.ID, order.Evaluation)
 	if err != nil {
@@ -41,7 +46,7 @@ func (s *Service) leaveOut(c fiber.Ctx) error {
 	reason := strings.TrimSpace(order.Reason)
 	switch {
 	case len(reason) > mostReason:
-		return problem(fiber.StatusBadRequest, "a reason has at most %d characters", mostReason)
+		return problem(fiber.StatusBadRequest, "a reason has at most %d characters, and this one has %d", mostReason, len(reason))
 	case reason == "":
 		err = s.store.TakeBack(run.Bench, run.Question.Study, order.Value, design)
 	default:

@@ -81,7 +81,7 @@ func (s *Service) predict(c fiber.Ctx) error {
 func (s *Service) predictCurves(ctx context.Context, r reading, x *explore.Explorer, name string, designs []core.Design) ([]api.PredictedCurve, error) {
 	at := r.model.Curve(name)
 	if at < 0 {
-		return nil, problem(fiber.StatusBadRequest, "%s is no curve of this run", name)
+		return nil, problem(fiber.StatusBadRequest, "%s is no curve of run %d (known: %s)", name, r.run.ID, r.curveNames())
 	}
 	fit, err := x.Curve(ctx, name, func(number int) (curve.Curve, error) {
 		record, err := s.store.Evaluation(r.run.ID, number)

@@ -131,7 +131,7 @@ func byGradient(ctx context.Context, s *session) (string, error) {
 			return "", err
 		}
 		if outcomes[0].State != core.OK {
-			return "the design could not be evaluated", nil
+			return "the design could not be evaluated: look at its evaluation, and name another by `about`", nil
 		}
 		if derivatives[0] != nil {
 			return "the derivatives are exact", s.enterSensitivities(x, func(name string) (result.Sensitivity, error) {

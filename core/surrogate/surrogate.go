@@ -53,7 +53,7 @@ const MostPoints = 500
 func Least(inputs int) int { return max(8, inputs+3) }
 
 // ErrConstant is the answer to an output that does not move.
-var ErrConstant = errors.New("the output has the same value everywhere")
+var ErrConstant = errors.New("the output has the same value everywhere: no input moves it within its range")
 
 // Fit lets all methods compete to predict an output at designs: by repeated tenfold cross-validation over the same folds. It needs at least
 // Least points, and takes the first MostPoints.
