@@ -33,8 +33,8 @@ type drawing struct {
 
 // drawings are the kinds of figures.
 var drawings = map[string]func(drawing) (report.Figure, error){
-	"histogram": drawing.histogram, "ranking": drawing.ranking, "overview": drawing.overview, "scatter": drawing.scatter, "matrix": drawing.matrix,
-	"parallel": drawing.parallel, "surface": drawing.surface, "validation": drawing.validation, "curves": drawing.curves,
+	"histogram": drawing.histogram, "ranking": drawing.ranking, "overview": drawing.overview, "scatter": drawing.scatter, "matrix": ofSeveral(report.Matrix),
+	"parallel": ofSeveral(report.Parallel), "surface": drawing.surface, "validation": drawing.validation, "curves": drawing.curves,
 }
 
 func (s *Service) getFigure(c fiber.Ctx) error {
@@ -195,22 +195,16 @@ func (d drawing) several() (axes []report.Axis, columns [][]float64, err error) 
 	return axes, columns, nil
 }
 
-func (d drawing) matrix() (report.Figure, error) {
-	axes, columns, err := d.several()
-	if err != nil {
-		return report.Figure{}, err
+// ofSeveral is a figure with an axis for each number.
+func ofSeveral(draw func(axes []report.Axis, columns [][]float64, feasible []bool, evaluations []int) report.Figure) func(drawing) (report.Figure, error) {
+	return func(d drawing) (report.Figure, error) {
+		axes, columns, err := d.several()
+		if err != nil {
+			return report.Figure{}, err
+		}
+		feasible, evaluations := d.feasible()
+		return draw(axes, columns, feasible, evaluations), nil
 	}
-	feasible, evaluations := d.feasible()
-	return report.Matrix(axes, columns, feasible, evaluations), nil
-}
-
-func (d drawing) parallel() (report.Figure, error) {
-	axes, columns, err := d.several()
-	if err != nil {
-		return report.Figure{}, err
-	}
-	feasible, evaluations := d.feasible()
-	return report.Parallel(axes, columns, feasible, evaluations), nil
 }
 
 func (d drawing) surface() (report.Figure, error) {

@@ -1,20 +1,15 @@
 package service
 
 import (
-	"archive/zip"
-	"bytes"
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
-	"io/fs"
 	"maps"
 	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
-	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -22,8 +17,6 @@ import (
 
 	"ropebench/api"
 	"ropebench/bench"
-	"ropebench/bench/deck"
-	"ropebench/bench/edit"
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/bench/words"
@@ -241,188 +234,4 @@ func sendCheck(c fiber.Ctx, b *bench.Bench, study string, err error) error {
 		return problem(fiber.StatusConflict, "%s", err)
 	}
 	return c.JSON(api.Checked{Problems: bench.Problems{}, Remarks: words.Remarks(b), Statement: words.Statement(b, study), Symbols: words.Symbols(b, study)})
-}
-
-// listNumbers lists the numbers of a deck that belongs to no bench, with their places.
-func (s *Service) listNumbers(c fiber.Ctx) error {
-	var body struct {
-		Text string `json:"text"`
-	}
-	if err := readJSON(c, &body); err != nil {
-		return err
-	}
-	return c.JSON(deck.Numbers([]byte(body.Text)))
-}
-
-// shownLines is how many lines of a file are sent at a time.
-const shownLines = 2000
-
-// A page is a part of a file, from a line on.
-type page struct {
-	path string
-	from int
-}
-
-// namedPage reads which part of a file is asked for.
-func namedPage(c fiber.Ctx) (at page, err error) {
-	if at.path, err = filePath(c); err != nil {
-		return at, err
-	}
-	at.from, err = number(c, "from", 1, 1, 1<<30)
-	return at, err
-}
-
-func (s *Service) getDeck(c fiber.Ctx) error {
-	at, err := namedPage(c)
-	if err != nil {
-		return err
-	}
-	f, err := s.namedFile(c, at.path)
-	if err != nil {
-		return err
-	}
-	b, _, _, err := s.refresh(f.saved.Name)
-	if err != nil {
-		return err
-	}
-	var places []bench.Place
-	blanks := true
-	for _, step := range b.Solver.Steps {
-		if step.Fill != nil && bench.ContentPath(step.Fill.From) == at.path {
-			places, blanks = append(places, step.Fill.Put...), step.Fill.Put == nil
-		}
-	}
-	total := bytes.Count(bytes.TrimSuffix(f.text, []byte("\n")), []byte("\n")) + 1
-	answer := api.Deck{Path: at.path, From: at.from, Total: total, Blanks: blanks && bytes.Contains(f.text, []byte("@[")), Lines: [][]api.Segment{}}
-	for _, line := range deck.Segments(f.text, places, at.from, shownLines) {
-		segments := make([]api.Segment, len(line))
-		for i, segment := range line {
-			segments[i] = api.Segment(segment)
-		}
-		answer.Lines = append(answer.Lines, segments)
-	}
-	return c.JSON(answer)
-}
-
-// changePlaces lets an input stand for numbers of a deck, or gives them back.
-func (s *Service) changePlaces(c fiber.Ctx) error {
-	var body struct {
-		Deck     string             `json:"deck"`
-		Input    string             `json:"input"`
-		Numbers  []edit.NumberPlace `json:"numbers"`
-		Nominal  float64            `json:"nominal"`
-		GiveBack bool               `json:"give_back"`
-		Equals   bool               `json:"equals"`
-	}
-	if err := readJSON(c, &body); err != nil {
-		return err
-	}
-	s.editing.Lock()
-	defer s.editing.Unlock()
-	deck, err := s.namedFile(c, body.Deck)
-	if err != nil {
-		return err
-	}
-	f, err := s.namedFile(c, deck.saved.File)
-	if err != nil {
-		return err
-	}
-	if body.Equals {
-		body.Numbers = edit.WithEquals(body.Numbers, deck.text)
-	}
-	edit := edit.Edit{Deck: body.Deck, Input: body.Input, Numbers: body.Numbers, Nominal: body.Nominal}
-	change := edit.Take
-	if body.GiveBack {
-		change = edit.GiveBack
-	}
-	text, err := change(f.path, f.text, deck.text)
-	if err != nil {
-		return problem(fiber.StatusUnprocessableEntity, "%s", err)
-	}
-	if _, _, err := read.LoadWith(filepath.Join(f.saved.Folder, f.saved.File), map[string][]byte{f.path: text}); err != nil {
-		return problem(fiber.StatusUnprocessableEntity, "the bench would not be valid then: %s", err)
-	}
-	return s.write(c, f, f.digest(), text)
-}
-
-// listedRevisions is how many revisions a list shows.
-const listedRevisions = 50
-
-func (s *Service) listRevisions(c fiber.Ctx) error {
-	name := strings.Clone(c.Params("bench"))
-	if _, err := s.store.Bench(name); err != nil {
-		return err
-	}
-	revisions, err := s.store.Revisions(name, listedRevisions)
-	if err != nil {
-		return err
-	}
-	answers := make([]api.Revision, len(revisions))
-	var newer parsedRevision
-	for i, r := range revisions { // newest first: each is read once, and compared with the one before it
-		older, err := s.parsed(name, r.Number)
-		if err != nil {
-			return err
-		}
-		answers[i] = api.Revision{Number: r.Number, Title: r.Title, Created: r.Created, Changes: []string{}}
-		if i > 0 {
-			answers[i-1].Changes = newer.since(older)
-		}
-		newer = older
-	}
-	if last := len(revisions) - 1; last >= 0 && revisions[last].Number > 1 { // the list is cut off there
-		older, err := s.parsed(name, revisions[last].Number-1)
-		if err != nil {
-			return err
-		}
-		answers[last].Changes = newer.since(older)
-	}
-	return c.JSON(answers)
-}
-
-// getArchive sends the files of a revision as a zip.
-func (s *Service) getArchive(c fiber.Ctx) error {
-	saved, err := s.store.Bench(strings.Clone(c.Params("bench")))
-	if err != nil {
-		return err
-	}
-	wanted, err := number(c, "revision", saved.Revision, 1, 1<<30)
-	if err != nil {
-		return err
-	}
-	content, err := s.store.Content(saved.Name, wanted)
-	if err != nil {
-		return err
-	}
-	text, err := archive(content)
-	if err != nil {
-		return err
-	}
-	c.Set("Content-Type", "application/zip")
-	c.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", saved.Name+"-"+strconv.Itoa(wanted)+".zip"))
-	return c.Send(text)
-}
-
-func archive(content bench.Content) ([]byte, error) {
-	var text bytes.Buffer
-	w := zip.NewWriter(&text)
-	for _, path := range slices.Sorted(maps.Keys(content.Files)) {
-		file := content.Files[path]
-		header := &zip.FileHeader{Name: path, Method: zip.Deflate}
-		header.SetMode(0o644)
-		if file.Executable {
-			header.SetMode(fs.FileMode(0o755))
-		}
-		member, err := w.CreateHeader(header)
-		if err != nil {
-			return nil, err
-		}
-		if _, err := member.Write(file.Text); err != nil {
-			return nil, err
-		}
-	}
-	if err := w.Close(); err != nil {
-		return nil, err
-	}
-	return text.Bytes(), nil
 }
