@@ -22,6 +22,7 @@ type Constraint struct {
 	Value int
 	Limit Limit
 	Price float64
+	Equal bool // methods aim at the centre of the limit, not at its ends
 }
 
 // A Goal says what makes an outcome good. Without an objective every outcome that meets the constraints is as good as

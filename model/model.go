@@ -33,7 +33,7 @@ type Target struct {
 
 // Constraint is the target as methods see it.
 func (t Target) Constraint() core.Constraint {
-	return core.Constraint{Value: t.Column, Limit: t.Limit, Price: t.Price}
+	return core.Constraint{Value: t.Column, Limit: t.Limit, Price: t.Price, Equal: t.Kind == "equals"}
 }
 
 // A Scope says which inputs a design has, and what else is computed.

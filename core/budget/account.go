@@ -32,6 +32,7 @@ const (
 	Stuck     Cause = "plateau"   // nothing was gained any more
 	Satisfied Cause = "met"       // a design meets every requirement, and nothing else was asked for
 	Exhausted Cause = "exhausted" // every design is known
+	Converged Cause = "converged" // no small change betters it
 )
 
 // Ended is the error that ends a search. What was answered with it is good.

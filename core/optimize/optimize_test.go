@@ -16,7 +16,7 @@ import (
 
 // reaches runs a method on a problem and says whether it came within the relative tolerance of the best known value,
 // at a design that meets every constraint, within the budget.
-func reaches(t testing.TB, method Method, p published, seed uint64) bool {
+func reaches(t testing.TB, method Method, p example, seed uint64) bool {
 	problem, asked := p.problem(), 0
 	result, err := method(context.Background(), problem, p.evaluator(&asked), Options{Seed: seed, Budget: p.budget, Start: p.start}, nil)
 	require.NoError(t, err)

@@ -14,6 +14,17 @@ import (
 type Problem struct {
 	Space space.Space
 	core.Goal
+	Ahead Ahead // nil: nothing is known without the solver
+}
+
+// Ahead tells what inputs alone decide, at no cost: methods keep such constraints before they ask, and need no derivatives of
+// them from the solver.
+type Ahead interface {
+	// Decided says of each value of an outcome whether inputs alone decide it.
+	Decided() []bool
+	// Look gives the values of a design, and with derivatives those by its inputs, a row for each value. What the solver
+	// decides is NaN. Both are good until the next call.
+	Look(design core.Design, derivatives bool) ([]float64, core.Derivatives)
 }
 
 // Options steer a search. The zero values of Tolerance and Plateau switch the early end off.
@@ -44,6 +55,7 @@ type Method func(ctx context.Context, p Problem, e core.Evaluator, o Options, wa
 var Methods = map[string]Method{
 	"auto":                   Auto,
 	"nelder-mead":            NelderMead,
+	"sqp":                    SQP,
 	"differential-evolution": DifferentialEvolution,
 }
 

@@ -7,8 +7,8 @@ import (
 	"ropebench/core/space"
 )
 
-// A published problem with its best known value, as a plain function of the design.
-type published struct {
+// An example is a published problem with its best known value, as a plain function of the design.
+type example struct {
 	name   string
 	ranges [][2]float64
 	start  []float64
@@ -27,7 +27,7 @@ func least(constraints ...core.Constraint) core.Goal {
 	return core.Goal{Objectives: []core.Objective{{}}, Constraints: constraints}
 }
 
-func (p published) problem() Problem {
+func (p example) problem() Problem {
 	problem := Problem{Goal: least()}
 	for _, r := range p.ranges {
 		problem.Space = append(problem.Space, space.Input{Lower: r[0], Upper: r[1]})
@@ -39,7 +39,7 @@ func (p published) problem() Problem {
 }
 
 // evaluator counts the designs it is asked.
-func (p published) evaluator(asked *int) core.Evaluator {
+func (p example) evaluator(asked *int) core.Evaluator {
 	return core.EvaluatorFunc(func(x core.Design) core.Outcome {
 		*asked++
 		values := []float64{p.f(x)}
@@ -55,7 +55,7 @@ func (p published) evaluator(asked *int) core.Evaluator {
 	})
 }
 
-var publishedProblems = []published{
+var publishedProblems = []example{
 	{ // L. C. W. Dixon and G. P. Szego (1978)
 		name: "branin", ranges: [][2]float64{{-5, 10}, {0, 15}}, start: []float64{2.5, 7.5}, best: 0.39788735772973816, budget: 1200,
 		f: func(x core.Design) float64 {

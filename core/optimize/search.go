@@ -13,9 +13,10 @@ import (
 
 // A trial is a point that was evaluated.
 type trial struct {
-	point  []float64
-	design core.Design
-	rank   budget.Rank
+	point   []float64
+	design  core.Design
+	rank    budget.Rank
+	outcome core.Outcome
 }
 
 // byRank sorts trials, the best first.
@@ -69,7 +70,7 @@ func (s *search) ask(ctx context.Context, points [][]float64) ([]trial, error) {
 	answers, err := s.Ask(ctx, designs)
 	trials := make([]trial, len(answers))
 	for i, answer := range answers {
-		trials[i] = trial{point: points[i], design: answer.Design, rank: answer.Rank}
+		trials[i] = trial{point: points[i], design: answer.Design, rank: answer.Rank, outcome: answer.Outcome}
 	}
 	return trials, err
 }

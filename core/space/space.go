@@ -92,6 +92,14 @@ func (in Input) continuous(u float64) float64 {
 	return in.Lower + u*(in.Upper-in.Lower)
 }
 
+// Slope is by how much the value of a continuous input grows with its coordinate u in the unit interval.
+func (in Input) Slope(u float64) float64 {
+	if in.Log {
+		return in.continuous(u) * math.Log(in.Upper/in.Lower)
+	}
+	return in.Upper - in.Lower
+}
+
 // level gives the k-th value, as a person would write it: 0.3, not 0.30000000000000004.
 func (in Input) level(k int) float64 {
 	n := in.Levels()

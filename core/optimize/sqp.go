@@ -1,0 +1,490 @@
+package optimize
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/budget"
+)
+
+const (
+	firstRadius  = 0.2 // of the trust region, in the unit cube
+	leastRadius  = 1e-11
+	mostRadius   = 1.0
+	goodRatio    = 0.75 // of what was believed, from which on the region grows
+	poorRatio    = 0.25 // below which it shrinks
+	lessened     = 0.2  // Powell's damping
+	dearer       = 1.5  // a price stands over the multiplier by this
+	leastPrice   = 1e-3 // of the first price
+	cheaper      = 0.1  // but falls towards it no faster than this
+	steering     = 10.0 // by which prices grow while that brings the constraints nearer
+	dearest      = 1e7  // at most
+	steeredShare = 0.5  // of what is missed, less what no step can better, that may be left
+	aimShare     = 1e-7 // share of the objective that aiming inside the limits may cost
+	aimMost      = 1e-6 // and of the slope of a limit
+	innerShare   = 1e-4 // share of the first change of the objective to which a tolerance refers at least
+	sqpTolerance = 1e-9 // share of the objective by which a step must be believed to better it
+	mostFailures = 12   // steps in a row to designs that the solver cannot do
+)
+
+// An ending is a place where a local search ended, and what is known of it.
+type ending struct {
+	place
+	converged   bool
+	multipliers []float64 // of the constraints
+	bounds      []float64 // of the axes
+	predicted   float64   // by how much the objective was still believed to fall
+	scale       float64   // of the objective
+	iterations  int
+	bent        bool // negative curvature was met on the way
+}
+
+// SQP is sequential quadratic programming in a trust region: damped BFGS (M. J. D. Powell, Lecture Notes in Mathematics 630
+// (1978)), exact penalties for what a step still misses, raised as far as that brings it nearer (R. H. Byrd, J. Nocedal and
+// R. A. Waltz, Optimization Methods and Software 23 (2008)), second-order corrections, slopes that are exact or differences.
+// What inputs alone decide is kept at every step, curved as it is. It ends at the first place that it cannot better.
+func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	if err := o.check(p); err != nil {
+		return Result{}, err
+	}
+	s := newSearch(p, e, o, watch, 0)
+	l := s.landscape(p)
+	if len(l.axes) == 0 {
+		return Result{}, fmt.Errorf("sqp needs an input that is neither stepped nor a list: take pattern or differential-evolution")
+	}
+	start := s.startPoint
+	if start == nil {
+		start = make([]float64, len(p.Space))
+		for j := range start {
+			start[j] = 0.5
+		}
+	}
+	end, err := l.descend(ctx, start)
+	if err == nil {
+		err = end.reason()
+	}
+	result, err := s.result(err)
+	return result, err
+}
+
+func (e ending) reason() error {
+	if e.values == nil {
+		return budget.Ended{Cause: budget.Stuck, Reason: "the solver gave nothing usable at the start: begin at a design that it can do"}
+	}
+	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged after %d steps: no small change betters it", e.iterations)}
+}
+
+// A descent is one local search on its way.
+type descent struct {
+	*landscape
+	here    place
+	bend    [][]float64
+	bent    bool
+	scaled  bool
+	mixed   bool // some functions are decided by inputs alone
+	radius  float64
+	prices  []float64
+	last    step
+	first   float64 // the objective at the start
+	renewed bool    // the bend was forgotten once
+}
+
+// descend searches from a point until nothing more is to be gained.
+func (l *landscape) descend(ctx context.Context, start []float64) (ending, error) {
+	d := &descent{landscape: l, radius: firstRadius, prices: make([]float64, len(l.constraints())),
+		mixed: slices.ContainsFunc(l.functions, func(f function) bool { return f.decided })}
+	var err error
+	if d.here, err = l.place(ctx, l.repaired(start)); err != nil || d.here.values == nil {
+		return ending{place: d.here}, err
+	}
+	d.first = l.objective(d.here.values)
+	if err := l.differentiate(ctx, &d.here); err != nil {
+		return d.ending(0, false), err
+	}
+	failures := 0
+	for iteration := 1; ; iteration++ {
+		d.last = d.propose()
+		d.watch(fmt.Sprintf("%d at %.6g f %.10g missed %.3g radius %.3g length %.3g predicted %.3g prices %.3g mult %.3g", iteration, d.here.design, d.objective(d.here.values), d.weighed(nil, step{missed: d.missed(d.here)}), d.radius, d.last.length, d.last.predicted, d.prices, d.last.multipliers))
+		if d.done() {
+			if d.forgets() {
+				continue
+			}
+			return d.ending(iteration, true), nil
+		}
+		next, err := l.place(ctx, d.last.point)
+		if err != nil && next.values == nil {
+			return d.ending(iteration, false), err
+		}
+		if next.values == nil {
+			if failures++; failures == mostFailures || d.radius < leastRadius {
+				return d.ending(iteration, false), nil
+			}
+			d.radius = d.last.length / 4
+			continue
+		}
+		failures = 0
+		accepted, errCorrected := d.judge(ctx, &next)
+		if err == nil {
+			err = errCorrected
+		}
+		if err != nil {
+			if accepted {
+				d.here = next
+			}
+			return d.ending(iteration, false), err
+		}
+		if !accepted {
+			if d.radius < leastRadius {
+				return d.ending(iteration, true), nil
+			}
+			continue
+		}
+		before := d.here
+		d.here = next
+		if d.believesDone(before) && !d.isSteepFrom(before) {
+			return d.ending(iteration, true), nil
+		}
+		if err := l.differentiate(ctx, &d.here); err != nil {
+			return d.ending(iteration, false), err
+		}
+		d.bendBy(before)
+	}
+}
+
+func (d *descent) ending(iterations int, converged bool) ending {
+	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent}
+}
+
+// scale is the size of the objective to which tolerances refer.
+func (d *descent) scale() float64 {
+	now := d.objective(d.here.values)
+	return math.Max(math.Abs(now), math.Max(innerShare*math.Abs(d.first-now), 1e-8))
+}
+
+// done is true where the step is not believed to better anything.
+func (d *descent) done() bool {
+	return d.last.length == 0 || d.last.predicted <= sqpTolerance*d.scale() && d.here.rank.Kept()
+}
+
+// believesDone is true where the step that was just made was the last that was worth it: it was short, and believed to bring
+// little, and did.
+func (d *descent) believesDone(before place) bool {
+	return d.here.rank.Feasible() && before.rank.Feasible() && d.last.predicted <= 100*sqpTolerance*d.scale()
+}
+
+const (
+	lookRadius = 0.01 // how far around a place is looked whether it is level
+	levelShare = 1e-5 // of the objective that may be gained there, curvature left out
+)
+
+// forgets is true where a place that seems best is not level all the same: what was learned of the curvature is wrong then, and
+// is forgotten, once.
+func (d *descent) forgets() bool {
+	if d.renewed || d.last.length == 0 {
+		return false
+	}
+	d.renewed = true
+	if !d.isSteep() {
+		return false
+	}
+	d.bend, d.scaled = nil, false
+	return true
+}
+
+// isSteepFrom is whether the place before the last one was not level.
+func (d *descent) isSteepFrom(before place) bool {
+	here := d.here
+	d.here = before
+	defer func() { d.here = here }()
+	return d.isSteep()
+}
+
+func (d *descent) isSteep() bool {
+	q := d.subproblem(lookRadius)
+	q.bend = square(len(d.axes))
+	for a := range q.bend {
+		q.bend[a][a] = 1e-9
+	}
+	q.prices = d.prices
+	return q.solve().predicted > levelShare*d.scale()
+}
+
+// aims are the intervals into which the constraints are put.
+func (d *descent) aims(multipliers []float64) [][2]float64 {
+	aims := make([][2]float64, len(d.constraints()))
+	for i, f := range d.constraints() {
+		k := d.objectives() + i
+		margin := f.rounding(d.here.values[k], d.here.slopes[k])
+		if !f.decided && f.price == 0 {
+			wide := aimMost * math.Min(largest(d.here.slopes[k]), math.Max(f.size(), math.Abs(f.limit.Margin(d.here.values[k]))))
+			if multipliers != nil && multipliers[i] != 0 {
+				wide = math.Min(wide, aimShare*d.scale()/(math.Abs(multipliers[i])*float64(len(aims))))
+			}
+			margin = math.Max(10*margin, wide)
+		}
+		aims[i][0], aims[i][1] = f.aim(margin)
+	}
+	return aims
+}
+
+func (d *descent) subproblem(radius float64) *subproblem {
+	if d.bend == nil {
+		d.bend = square(len(d.axes))
+		steepness := 0.0
+		if d.objectives() == 1 && !d.functions[0].decided {
+			steepness = math.Sqrt(dot(d.here.slopes[0], d.here.slopes[0])) / firstRadius
+		}
+		for a := range d.bend {
+			d.bend[a][a] = math.Max(steepness, 1e-8)
+		}
+	}
+	return &subproblem{landscape: d.landscape, centre: d.along(d.here.point), point: d.here.point, values: d.here.values, slopes: d.here.slopes, bend: d.bend,
+		aims: d.aims(d.last.multipliers), prices: d.prices, radius: radius}
+}
+
+// propose solves the subproblem with prices at which it comes as near to the constraints as it can.
+func (d *descent) propose() step {
+	q := d.subproblem(d.radius)
+	d.startPrices(q)
+	s := q.solve()
+	missed := d.weighed(q, s)
+	if missed > 0 {
+		s = d.steer(q, s, missed)
+	}
+	for i, f := range d.constraints() {
+		if f.price == 0 && !f.decided && s.missed[i] <= 1e-9*largest(d.here.slopes[d.objectives()+i]) {
+			d.prices[i] = math.Max(math.Max(cheaper*d.prices[i], leastPrice*d.firstPrice(i)), dearer*math.Abs(s.multipliers[i]))
+		}
+	}
+	q.prices = d.prices
+	q.stiff = slices.Clone(d.prices)
+	before, _ := q.cost(q.centre)
+	after, _ := q.cost(s.axes)
+	s.predicted = before - after
+	return s
+}
+
+// startPrices makes every violation cost about as much as the objective can gain.
+func (d *descent) startPrices(q *subproblem) {
+	for i, f := range d.constraints() {
+		switch {
+		case f.price > 0:
+			d.prices[i] = f.price
+		case d.prices[i] == 0 && !f.decided:
+			d.prices[i] = d.firstPrice(i)
+		case !f.decided:
+			d.prices[i] = math.Min(d.prices[i], dearest*d.firstPrice(i))
+		}
+	}
+	q.prices = d.prices
+}
+
+func (d *descent) firstPrice(constraint int) float64 {
+	steepest := 1e-3
+	if d.objectives() == 1 {
+		steepest = math.Max(steepest, largest(d.here.slopes[0]))
+	}
+	k := d.objectives() + constraint
+	unit := math.Max(largest(d.here.slopes[k]), math.Abs(d.functions[k].limit.Margin(d.here.values[k])))
+	return steepest / math.Max(1e-9, unit)
+}
+
+// weighed is the sum by which a step misses the constraints that only the solver decides, each in units of its slope.
+func (d *descent) weighed(q *subproblem, s step) float64 {
+	sum := 0.0
+	for i, f := range d.constraints() {
+		if f.price > 0 || f.decided {
+			continue
+		}
+		if unit := largest(d.here.slopes[d.objectives()+i]); unit > 0 && s.missed[i] > 1e-10*unit {
+			sum += s.missed[i] / unit
+		}
+	}
+	return sum
+}
+
+// steer raises the prices as far as that brings the step nearer to the constraints: onto them where a step can reach them, else
+// by half of what a step could at most.
+func (d *descent) steer(q *subproblem, s step, missed float64) step {
+	raised := func(by float64) step {
+		q.prices = slices.Clone(d.prices)
+		for i, f := range d.constraints() {
+			if f.price == 0 && !f.decided {
+				q.prices[i] *= by
+			}
+		}
+		return q.solve()
+	}
+	nearest := d.weighed(q, raised(dearest))
+	now := d.weighed(q, step{missed: d.missed(d.here)})
+	enough := nearest + (now-nearest)*steeredShare
+	if nearest == 0 {
+		enough = 0
+	}
+	q.prices = d.prices
+	for by := steering; by < dearest && missed > enough; by *= steering {
+		s = raised(by)
+		if missed = d.weighed(q, s); missed <= enough {
+			break
+		}
+	}
+	d.prices = q.prices
+	return s
+}
+
+func (d *descent) missed(p place) []float64 {
+	m := make([]float64, len(d.prices))
+	for i, aim := range d.aims(d.last.multipliers) {
+		m[i] = violation(p.values[d.objectives()+i], aim[0], aim[1])
+	}
+	return m
+}
+
+// merit is the objective with what is paid for violations.
+func (d *descent) merit(p place, aims [][2]float64) float64 {
+	sum := d.objective(p.values)
+	for i := range aims {
+		sum += d.prices[i] * violation(p.values[d.objectives()+i], aims[i][0], aims[i][1])
+	}
+	return sum
+}
+
+// judge compares what a step has brought with what was believed, and sets the trust region by it. A step that missed the
+// constraints by their curvature is corrected once.
+func (d *descent) judge(ctx context.Context, next *place) (accepted bool, err error) {
+	aims := d.aims(d.last.multipliers)
+	before := d.merit(d.here, aims)
+	fell := before - d.merit(*next, aims)
+	tolerance := 1e-15 * math.Abs(before)
+	if fell < leastFall*d.last.predicted-tolerance {
+		corrected, found, errCorrected := d.correct(ctx, *next, aims)
+		if found {
+			if better := before - d.merit(corrected, aims); better > fell {
+				*next, fell = corrected, better
+			}
+		}
+		if errCorrected != nil {
+			return fell > 0, errCorrected
+		}
+	}
+	ratio := fell / math.Max(d.last.predicted, math.SmallestNonzeroFloat64)
+	switch {
+	case ratio < leastFall:
+		d.radius = d.last.length * d.shrinkage(fell)
+	case ratio < poorRatio:
+		d.radius = math.Max(d.last.length/2, leastRadius)
+	case ratio > goodRatio && d.last.length > 0.9*d.radius:
+		d.radius = math.Min(mostRadius, 2*d.radius)
+	}
+	return ratio >= leastFall, nil
+}
+
+// shrinkage is how much of a step that failed is tried next: the least point of the parabola through what is known.
+func (d *descent) shrinkage(fell float64) float64 {
+	share := d.last.predicted / (2 * (d.last.predicted - fell))
+	return math.Min(0.5, math.Max(0.1, share))
+}
+
+// correct asks for a second-order correction of a step, where constraints that only the solver decides have bent it off.
+func (d *descent) correct(ctx context.Context, next place, aims [][2]float64) (place, bool, error) {
+	off := false
+	q := d.subproblem(d.radius)
+	q.prices = d.prices
+	away := minus(d.along(next.point), q.centre)
+	q.values = slices.Clone(q.values)
+	for i, f := range d.constraints() {
+		k := d.objectives() + i
+		if f.decided {
+			continue
+		}
+		off = off || violation(next.values[k], aims[i][0], aims[i][1]) > d.last.missed[i]+1e-9*largest(d.here.slopes[k])
+		q.values[k] = next.values[k] - dot(d.here.slopes[k], away)
+	}
+	if !off {
+		return place{}, false, nil
+	}
+	s := q.solve()
+	if distance(s.axes, d.along(next.point)) < 1e-14 {
+		return place{}, false, nil
+	}
+	corrected, err := d.place(ctx, s.point)
+	return corrected, corrected.values != nil, err
+}
+
+// bendBy learns the curvature of the Lagrangian of what only the solver decides from the last step.
+func (d *descent) bendBy(before place) {
+	move := minus(d.along(d.here.point), d.along(before.point))
+	change := make([]float64, len(move))
+	for k, f := range d.functions {
+		weight := 1.0
+		if k >= d.objectives() {
+			weight = -d.last.multipliers[k-d.objectives()]
+		}
+		if f.decided || weight == 0 {
+			continue
+		}
+		for a := range change {
+			change[a] += weight * (d.here.slopes[k][a] - before.slopes[k][a])
+		}
+	}
+	d.update(move, change)
+}
+
+// symmetricRankOne learns curvature of either sign: where what inputs alone decide is bent as well, only the sum of both need
+// be convex. A change that tells next to nothing is left out (J. Nocedal and S. J. Wright, Numerical Optimization, section 6.2).
+func (d *descent) symmetricRankOne(move, gap []float64) {
+	along := dot(gap, move)
+	if math.Abs(along) < 1e-8*math.Sqrt(dot(gap, gap)*dot(move, move)) {
+		return
+	}
+	for a := range d.bend {
+		for b := range d.bend[a] {
+			d.bend[a][b] += gap[a] * gap[b] / along
+		}
+	}
+}
+
+// update is the damped BFGS formula. The first time the bend is scaled to the change.
+func (d *descent) update(move, change []float64) {
+	length, along := dot(move, move), dot(move, change)
+	if length == 0 {
+		return
+	}
+	if along < 0 {
+		d.bent = true
+	}
+	if !d.scaled && along > 0 {
+		d.scaled = true
+		for a := range d.bend {
+			for b := range d.bend[a] {
+				d.bend[a][b] = 0
+			}
+			d.bend[a][a] = dot(change, change) / along
+		}
+	}
+	bent := times(d.bend, move)
+	curvature := dot(move, bent)
+	if d.mixed {
+		d.symmetricRankOne(move, minus(change, bent))
+		return
+	}
+	if curvature <= 0 {
+		return
+	}
+	change = slices.Clone(change)
+	if along < lessened*curvature {
+		share := (1 - lessened) * curvature / (curvature - along)
+		for a := range change {
+			change[a] = share*change[a] + (1-share)*bent[a]
+		}
+		along = dot(move, change)
+	}
+	for a := range d.bend {
+		for b := range d.bend[a] {
+			d.bend[a][b] += change[a]*change[b]/along - bent[a]*bent[b]/curvature
+		}
+	}
+}
