@@ -18,6 +18,7 @@ type landscape struct {
 	axes      []int // inputs that move
 	functions []function
 	digits    digits
+	tolerance float64 // see Effort
 }
 
 // A function is a value of the outcome.
@@ -37,8 +38,8 @@ type place struct {
 	slopes [][]float64 // of each function by each axis; nil: not asked
 }
 
-func (s *search) landscape(p Problem) *landscape {
-	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead}
+func (s *search) landscape(p Problem, o Options) *landscape {
+	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: o.Effort.tolerance()}
 	for j, in := range p.Space {
 		if in.Levels() == 0 {
 			l.axes = append(l.axes, j)

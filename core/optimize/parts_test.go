@@ -192,36 +192,6 @@ func TestOneInputIsEnough(t *testing.T) {
 	}
 }
 
-func TestAutoLooksAtTheBudget(t *testing.T) {
-	t.Parallel()
-	stepped := false
-	notes := func(budget int) (first int) {
-		recording := evaluatorFunc(func(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
-			if first == 0 {
-				first = len(designs)
-			}
-			outcomes := make([]core.Outcome, len(designs))
-			for i, x := range designs {
-				outcomes[i].Values = []float64{x[0]}
-			}
-			return outcomes, nil
-		})
-		p := publishedProblems[0].problem()
-		for i := range p.Space {
-			if stepped {
-				p.Space[i].Step = (p.Space[i].Upper - p.Space[i].Lower) / 1000
-			}
-		}
-		_, err := Auto(t.Context(), p, recording, Options{Seed: 1, Budget: budget}, nil)
-		require.NoError(t, err)
-		return first
-	}
-	assert.Equal(t, 3, notes(30), "a simplex")
-	assert.Equal(t, 24, notes(600), "a population")
-	stepped = true
-	assert.Equal(t, 15, notes(120), "a small population, where inputs are stepped")
-}
-
 // A search that has begun anew often enough in vain says that it is stuck, and leaves the rest of its budget.
 func TestASearchThatIsStuckEnds(t *testing.T) {
 	t.Parallel()

@@ -4,6 +4,7 @@ package optimize
 import (
 	"context"
 	"fmt"
+	"math"
 
 	"ropebench/core"
 	"ropebench/core/budget"
@@ -34,6 +35,27 @@ type Options struct {
 	Start     core.Design // from which a local search starts and which a population contains; nil: drawn
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
+	Effort    Effort
+}
+
+// Effort says how precise a search is, and how long it looks for a better place than the one it found.
+type Effort uint8
+
+// The efforts.
+const (
+	Normal Effort = iota
+	Quick
+	Thorough
+)
+
+// tolerance is the share of the objective by which a step must be believed to better it.
+func (e Effort) tolerance() float64 {
+	return [...]float64{Normal: 1e-9, Quick: 1e-6, Thorough: 1e-12}[e]
+}
+
+// unseen is how many places like those that were found a search may believe to have missed when it ends.
+func (e Effort) unseen() float64 {
+	return [...]float64{Normal: 0.5, Quick: math.Inf(1), Thorough: 0.1}[e]
 }
 
 // An Observer is told what a method does, in words, when something changes: a restart, a smaller population.
@@ -56,31 +78,8 @@ var Methods = map[string]Method{
 	"auto":                   Auto,
 	"nelder-mead":            NelderMead,
 	"sqp":                    SQP,
+	"multi-start":            MultiStart,
 	"differential-evolution": DifferentialEvolution,
-}
-
-// Auto takes differential evolution where the budget lets a population of it go through enough generations, and
-// Nelder-Mead where it does not. Where most inputs are stepped fewer generations are enough: a simplex shrinks to one
-// design there before it has looked around.
-func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
-	generations := 10
-	if mostlyStepped(p) {
-		generations = 5
-	}
-	if o.Budget >= generations*population(len(p.Space), o.Budget) {
-		return DifferentialEvolution(ctx, p, e, o, watch)
-	}
-	return NelderMead(ctx, p, e, o, watch)
-}
-
-func mostlyStepped(p Problem) bool {
-	stepped := 0
-	for _, in := range p.Space {
-		if in.Levels() > 0 {
-			stepped++
-		}
-	}
-	return 2*stepped > len(p.Space)
 }
 
 func (o Options) check(p Problem) error {

@@ -129,7 +129,7 @@ func TestSmoothTable(t *testing.T) {
 	}
 	method := Methods[os.Getenv("METHOD")]
 	for _, mode := range []string{"exact", "ahead", "differences", "differences ahead"} {
-		var costs []int
+		var costs, totals []int
 		solved := 0
 		for _, s := range published.SmoothExamples {
 			if only := os.Getenv("ONLY"); only != "" && only != s.Name {
@@ -153,6 +153,7 @@ func TestSmoothTable(t *testing.T) {
 			require.NoError(t, err)
 			cost := m.toSuccess(1e-5)
 			note := ""
+			totals = append(totals, m.asked+m.derived)
 			if cost == 0 {
 				note = "MISSED"
 				costs = append(costs, 1000)
@@ -169,6 +170,7 @@ func TestSmoothTable(t *testing.T) {
 			}
 		}
 		slices.Sort(costs)
-		fmt.Printf("== %s: %d of %d solved, quarters %d %d %d\n", mode, solved, len(costs), costs[len(costs)/4], costs[len(costs)/2], costs[3*len(costs)/4])
+		slices.Sort(totals)
+		fmt.Printf("== %s: %d of %d solved, quarters %d %d %d, in all %d\n", mode, solved, len(costs), costs[len(costs)/4], costs[len(costs)/2], costs[3*len(costs)/4], totals[len(totals)/2])
 	}
 }

@@ -30,6 +30,8 @@ const (
 	mostFailures = 12   // steps in a row to designs that the solver cannot do
 )
 
+var trace = false
+
 // An ending is a place where a local search ended, and what is known of it.
 type ending struct {
 	place
@@ -51,7 +53,7 @@ func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obse
 		return Result{}, err
 	}
 	s := newSearch(p, e, o, watch, 0)
-	l := s.landscape(p)
+	l := s.landscape(p, o)
 	if len(l.axes) == 0 {
 		return Result{}, fmt.Errorf("sqp needs an input that is neither stepped nor a list: take pattern or differential-evolution")
 	}
@@ -62,7 +64,7 @@ func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obse
 			start[j] = 0.5
 		}
 	}
-	end, err := l.descend(ctx, start)
+	end, err := l.descend(ctx, start, nil)
 	if err == nil {
 		err = end.reason()
 	}
@@ -92,8 +94,8 @@ type descent struct {
 	renewed bool    // the bend was forgotten once
 }
 
-// descend searches from a point until nothing more is to be gained.
-func (l *landscape) descend(ctx context.Context, start []float64) (ending, error) {
+// descend searches from a point until nothing more is to be gained, or until joins, which may be nil, is true of a place.
+func (l *landscape) descend(ctx context.Context, start []float64, joins func(place) bool) (ending, error) {
 	d := &descent{landscape: l, radius: firstRadius, prices: make([]float64, len(l.constraints())),
 		mixed: slices.ContainsFunc(l.functions, func(f function) bool { return f.decided })}
 	var err error
@@ -107,7 +109,9 @@ func (l *landscape) descend(ctx context.Context, start []float64) (ending, error
 	failures := 0
 	for iteration := 1; ; iteration++ {
 		d.last = d.propose()
-		d.watch(fmt.Sprintf("%d at %.6g f %.10g missed %.3g radius %.3g length %.3g predicted %.3g prices %.3g mult %.3g", iteration, d.here.design, d.objective(d.here.values), d.weighed(nil, step{missed: d.missed(d.here)}), d.radius, d.last.length, d.last.predicted, d.prices, d.last.multipliers))
+		if trace {
+			fmt.Printf("%d at %.6g f %.10g missed %.3g radius %.3g length %.3g predicted %.3g prices %.3g mult %.3g\n", iteration, d.here.design, d.objective(d.here.values), d.weighed(nil, step{missed: d.missed(d.here)}), d.radius, d.last.length, d.last.predicted, d.prices, d.last.multipliers)
+		}
 		if d.done() {
 			if d.forgets() {
 				continue
@@ -147,6 +151,9 @@ func (l *landscape) descend(ctx context.Context, start []float64) (ending, error
 		if d.believesDone(before) && !d.isSteepFrom(before) {
 			return d.ending(iteration, true), nil
 		}
+		if joins != nil && joins(d.here) {
+			return d.ending(iteration, false), nil
+		}
 		if err := l.differentiate(ctx, &d.here); err != nil {
 			return d.ending(iteration, false), err
 		}
@@ -166,13 +173,13 @@ func (d *descent) scale() float64 {
 
 // done is true where the step is not believed to better anything.
 func (d *descent) done() bool {
-	return d.last.length == 0 || d.last.predicted <= sqpTolerance*d.scale() && d.here.rank.Kept()
+	return d.last.length == 0 || d.last.predicted <= d.tolerance*d.scale() && d.here.rank.Kept()
 }
 
 // believesDone is true where the step that was just made was the last that was worth it: it was short, and believed to bring
 // little, and did.
 func (d *descent) believesDone(before place) bool {
-	return d.here.rank.Feasible() && before.rank.Feasible() && d.last.predicted <= 100*sqpTolerance*d.scale()
+	return d.here.rank.Feasible() && before.rank.Feasible() && d.last.predicted <= 100*d.tolerance*d.scale()
 }
 
 const (
@@ -437,7 +444,7 @@ func (d *descent) bendBy(before place) {
 // be convex. A change that tells next to nothing is left out (J. Nocedal and S. J. Wright, Numerical Optimization, section 6.2).
 func (d *descent) symmetricRankOne(move, gap []float64) {
 	along := dot(gap, move)
-	if math.Abs(along) < 1e-8*math.Sqrt(dot(gap, gap)*dot(move, move)) {
+	if math.Abs(along) <= 1e-8*math.Sqrt(dot(gap, gap)*dot(move, move)) {
 		return
 	}
 	for a := range d.bend {

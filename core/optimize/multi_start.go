@@ -1,0 +1,210 @@
+package optimize
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/plan"
+)
+
+const (
+	sameSpot   = 0.01 // places closer than this in the unit cube are one, if their objectives are
+	sameValue  = 1e-4 // share of the objective
+	sameStart  = 0.1  // no search begins so close to where another began or ended, if it can be helped
+	mostSearch = 200  // searches
+)
+
+// A basin is where local searches end.
+type basin struct {
+	ending
+	searches int // that ended here
+}
+
+// basins are what local searches have found, the best first.
+type basins struct {
+	found    []basin
+	searches int
+	starts   [][]float64
+}
+
+// enter notes where a search ended, and is true where no other has ended there.
+func (b *basins) enter(e ending) bool {
+	if e.values == nil {
+		return false
+	}
+	for i, known := range b.found {
+		if !same(known.place, e.place) {
+			continue
+		}
+		b.found[i].searches++
+		if e.rank.Better(known.rank) {
+			b.found[i].ending = e
+		}
+		b.sort()
+		return false
+	}
+	b.found = append(b.found, basin{e, 1})
+	b.sort()
+	return true
+}
+
+func (b *basins) sort() {
+	slices.SortStableFunc(b.found, func(a, b basin) int { return byRank(a.trial, b.trial) })
+}
+
+// same is true for places that are one but for how far a search went.
+func same(a, b place) bool {
+	near := distance(a.point, b.point)
+	if near < sameSpot/10 {
+		return true
+	}
+	return near < sameSpot && a.rank.Feasible() == b.rank.Feasible() && math.Abs(a.rank.Gain(b.rank))+math.Abs(b.rank.Gain(a.rank)) < sameValue
+}
+
+// unseen is how many more basins there are as far as is believed: the expectation of C. G. E. Boender and A. H. G. Rinnooy Kan,
+// Mathematical Programming 37 (1987), for searches that began at random.
+func (b *basins) unseen() float64 {
+	n, w := float64(b.searches), float64(len(b.found))
+	if n <= w+2 {
+		return math.Inf(1)
+	}
+	return w*(n-1)/(n-w-2) - w
+}
+
+// A looker searches from one point after the other.
+type looker struct {
+	*landscape
+	basins
+	rand   *rand.Rand
+	plan   *pool
+	effort Effort
+}
+
+// A pool are points that were asked and not searched from.
+type pool struct {
+	trials []trial
+}
+
+// MultiStart searches by SQP from the start, and then from the best of some points that fill the space, again and again, until it
+// believes to have seen every place where such a search can end. Points near to others that were searched from, or to where such
+// searches ended, are passed over (A. H. G. Rinnooy Kan and G. T. Timmer, Mathematical Programming 39 (1987)).
+func MultiStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	if err := o.check(p); err != nil {
+		return Result{}, err
+	}
+	s := newSearch(p, e, o, watch, 0)
+	l := s.landscape(p, o)
+	if len(l.axes) == 0 {
+		return Result{}, errNoAxes("multi-start")
+	}
+	k := l.looker(o)
+	return s.result(k.search(ctx, o.Effort.unseen(), mostSearch))
+}
+
+// errNoAxes refuses a problem in which nothing is continuous.
+func errNoAxes(method string) error {
+	return fmt.Errorf("%s needs an input that is neither stepped nor a list: take auto, pattern or differential-evolution", method)
+}
+
+func (l *landscape) looker(o Options) *looker {
+	return &looker{landscape: l, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
+}
+
+// search looks until no more than so many basins are believed unseen, or so many searches were made. Its error is of type
+// budget.Ended and says which.
+func (k *looker) search(ctx context.Context, unseen float64, most int) error {
+	if k.searches == 0 {
+		if err := k.from(ctx, k.begin()); err != nil {
+			return err
+		}
+	}
+	for k.searches < most {
+		if k.unseen() <= unseen && k.found[0].rank.Kept() {
+			return k.satisfied()
+		}
+		start, err := k.next(ctx)
+		if err != nil {
+			return err
+		}
+		if err := k.from(ctx, start); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (k *looker) satisfied() error {
+	best := k.found[0]
+	reason := fmt.Sprintf("converged: of %d searches from different starts, %d ended at this design", k.searches, best.searches)
+	if others := len(k.found) - 1; others > 0 {
+		reason += fmt.Sprintf(", the others at %d that are no better", others)
+	}
+	if k.searches == 1 {
+		reason = fmt.Sprintf("converged after %d steps: no small change betters the design; other starts were not tried", best.iterations)
+	}
+	return budget.Ended{Cause: budget.Converged, Reason: reason}
+}
+
+// begin is the start that was given, or the middle.
+func (k *landscape) begin() []float64 {
+	if k.startPoint != nil {
+		return k.startPoint
+	}
+	return slices.Repeat([]float64{0.5}, len(k.space))
+}
+
+// from searches from a point.
+func (k *looker) from(ctx context.Context, start []float64) error {
+	k.searches++
+	k.starts = append(k.starts, start)
+	end, err := k.descend(ctx, start, func(p place) bool {
+		return slices.ContainsFunc(k.found, func(b basin) bool { return same(b.place, p) && !p.rank.Better(b.rank) })
+	})
+	isNew := k.enter(end)
+	if err != nil {
+		return err
+	}
+	if isNew && k.searches > 1 && same(k.found[0].place, end.place) {
+		k.watch(fmt.Sprintf("search %d found a better place after %d evaluations", k.searches, k.Used()))
+	} else {
+		k.watch(fmt.Sprintf("%d searches, %d places where they end, after %d evaluations", k.searches, len(k.found), k.Used()))
+	}
+	return nil
+}
+
+// next asks for more points and gives the best one that is not near to another search.
+func (k *looker) next(ctx context.Context) ([]float64, error) {
+	count := 3 + len(k.axes)/2
+	points := make([][]float64, count)
+	for i, point := range plan.Draw(k.rand, count, len(k.space)) {
+		points[i] = k.repaired(point)
+	}
+	trials, err := k.ask(ctx, points)
+	if err != nil {
+		return nil, err
+	}
+	k.plan.trials = append(k.plan.trials, trials...)
+	slices.SortStableFunc(k.plan.trials, byRank)
+	best := slices.IndexFunc(k.plan.trials, func(t trial) bool { return t.rank.Usable() && k.far(t.point) })
+	if best < 0 {
+		best = 0
+	}
+	start := k.plan.trials[best].point
+	k.plan.trials = slices.Delete(k.plan.trials, best, best+1)
+	return start, nil
+}
+
+// far is true for a point that is not near to where a search began or ended.
+func (k *looker) far(point []float64) bool {
+	for _, start := range k.starts {
+		if distance(start, point) < sameStart {
+			return false
+		}
+	}
+	return !slices.ContainsFunc(k.found, func(b basin) bool { return distance(b.point, point) < sameStart })
+}
