@@ -10,33 +10,31 @@ import (
 	"gonum.org/v1/gonum/mat"
 )
 
-// digits counts of each function the most significant digits that a value had: solvers print few.
-type digits []int
+// digits counts of each function its values, and the most significant digits that one had: solvers print few.
+type digits []struct{ values, most int }
 
 const allDigits = 15 // a value with so many is as precise as numbers are
 
 func (d *digits) see(function int, value float64) {
 	for len(*d) <= function {
-		*d = append(*d, 0)
+		*d = append(*d, struct{ values, most int }{})
 	}
 	mantissa, _, _ := strings.Cut(strconv.FormatFloat(math.Abs(value), 'e', -1, 64), "e")
-	(*d)[function] = max((*d)[function], len(strings.Replace(mantissa, ".", "", 1)))
+	seen := &(*d)[function]
+	seen.values++
+	seen.most = max(seen.most, len(strings.Replace(mantissa, ".", "", 1)))
 }
 
-// noise is the relative error of a function's values that its digits leave.
+// noise is the relative error of a function's values that its digits leave. A few values may have few digits by chance.
 func (d digits) noise(function int) float64 {
-	count := allDigits + 1
-	if function < len(d) {
-		count = min(count, d[function])
-	}
-	if count >= allDigits-2 {
+	if function >= len(d) || d[function].values < leastSeen || d[function].most >= allDigits-2 {
 		return 1e-15
 	}
-	return 0.5 * math.Pow(10, 1-float64(count))
+	return 0.5 * math.Pow(10, 1-float64(d[function].most))
 }
 
 const (
-	leastSeen  = 4    // values from which the digits of a function are told
+	leastSeen  = 6    // values from which the digits of a function are told
 	finestStep = 1e-7 // of a difference, in the unit cube
 	widestStep = 0.05
 	growStep   = 30 // by which a step grows that changed nothing
@@ -45,9 +43,6 @@ const (
 // step is how far apart the points of a forward difference stand: where rounding and curvature do the same harm (P. E. Gill,
 // W. Murray, M. A. Saunders and M. H. Wright, SIAM J. Sci. Stat. Comput. 4 (1983)), for a curvature of the order of the value.
 func (l *landscape) step(functions []int) float64 {
-	if l.Used() < leastSeen {
-		return finestStep
-	}
 	worst := 0.0
 	for _, k := range functions {
 		worst = math.Max(worst, l.digits.noise(k))

@@ -19,6 +19,7 @@ type landscape struct {
 	functions []function
 	digits    digits
 	tolerance float64 // see Effort
+	byModels  bool    // a search by differences gives way to one by models where values are coarse
 }
 
 // A function is a value of the outcome.

@@ -112,6 +112,7 @@ func errNoAxes(method string) error {
 }
 
 func (l *landscape) looker(o Options) *looker {
+	l.byModels = true
 	return &looker{landscape: l, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
 }
 
@@ -162,9 +163,16 @@ func (k *landscape) begin() []float64 {
 func (k *looker) from(ctx context.Context, start []float64) error {
 	k.searches++
 	k.starts = append(k.starts, start)
-	end, err := k.descend(ctx, start, func(p place) bool {
+	joins := func(p place) bool {
 		return slices.ContainsFunc(k.found, func(b basin) bool { return same(b.place, p) && !p.rank.Better(b.rank) })
-	})
+	}
+	var end ending
+	var err error
+	if !k.Differentiates() && k.coarse() {
+		end, err = k.descendByModels(ctx, k.rand, start, joins)
+	} else if end, err = k.descend(ctx, start, joins); err == nil && !k.Differentiates() && k.coarse() {
+		end, err = k.descendByModels(ctx, k.rand, start, joins)
+	}
 	isNew := k.enter(end)
 	if err != nil {
 		return err

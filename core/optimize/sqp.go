@@ -11,23 +11,24 @@ import (
 )
 
 const (
-	firstRadius  = 0.2 // of the trust region, in the unit cube
-	leastRadius  = 1e-11
-	mostRadius   = 1.0
-	goodRatio    = 0.75 // of what was believed, from which on the region grows
-	poorRatio    = 0.25 // below which it shrinks
-	lessened     = 0.2  // Powell's damping
-	dearer       = 1.5  // a price stands over the multiplier by this
-	leastPrice   = 1e-3 // of the first price
-	cheaper      = 0.1  // but falls towards it no faster than this
-	steering     = 10.0 // by which prices grow while that brings the constraints nearer
-	dearest      = 1e7  // at most
-	steeredShare = 0.5  // of what is missed, less what no step can better, that may be left
-	aimShare     = 1e-7 // share of the objective that aiming inside the limits may cost
-	aimMost      = 1e-6 // and of the slope of a limit
-	innerShare   = 1e-4 // share of the first change of the objective to which a tolerance refers at least
-	sqpTolerance = 1e-9 // share of the objective by which a step must be believed to better it
-	mostFailures = 12   // steps in a row to designs that the solver cannot do
+	firstRadius    = 0.2 // of the trust region, in the unit cube
+	leastRadius    = 1e-11
+	mostRadius     = 1.0
+	goodRatio      = 0.75  // of what was believed, from which on the region grows
+	poorRatio      = 0.25  // below which it shrinks
+	lessened       = 0.2   // Powell's damping
+	dearer         = 1.5   // a price stands over the multiplier by this
+	leastPrice     = 1e-3  // of the first price
+	cheaper        = 0.1   // but falls towards it no faster than this
+	steering       = 10.0  // by which prices grow while that brings the constraints nearer
+	dearest        = 1e7   // at most
+	steeredShare   = 0.5   // of what is missed, less what no step can better, that may be left
+	aimShare       = 1e-7  // share of the objective that aiming inside the limits may cost at first
+	aimShareAtLast = 1e-11 // and in the end
+	aimMost        = 1e-6  // and of the slope of a limit
+	innerShare     = 1e-4  // share of the first change of the objective to which a tolerance refers at least
+	sqpTolerance   = 1e-9  // share of the objective by which a step must be believed to better it
+	mostFailures   = 12    // steps in a row to designs that the solver cannot do
 )
 
 var trace = false
@@ -82,22 +83,27 @@ func (e ending) reason() error {
 // A descent is one local search on its way.
 type descent struct {
 	*landscape
-	here    place
-	bend    [][]float64
-	bent    bool
-	scaled  bool
-	mixed   bool // some functions are decided by inputs alone
-	radius  float64
-	prices  []float64
-	last    step
-	first   float64 // the objective at the start
-	renewed bool    // the bend was forgotten once
+	here     place
+	bend     [][]float64
+	bent     bool
+	scaled   bool
+	mixed    bool // some functions are decided by inputs alone
+	radius   float64
+	prices   []float64
+	last     step
+	first    float64 // the objective at the start
+	renewed  bool    // the bend was forgotten once
+	aimShare float64 // of the objective that aiming inside the limits may cost
+}
+
+func (l *landscape) descent(radius float64) *descent {
+	return &descent{landscape: l, radius: radius, prices: make([]float64, len(l.constraints())),
+		mixed: slices.ContainsFunc(l.functions, func(f function) bool { return f.decided }), aimShare: aimShare}
 }
 
 // descend searches from a point until nothing more is to be gained, or until joins, which may be nil, is true of a place.
 func (l *landscape) descend(ctx context.Context, start []float64, joins func(place) bool) (ending, error) {
-	d := &descent{landscape: l, radius: firstRadius, prices: make([]float64, len(l.constraints())),
-		mixed: slices.ContainsFunc(l.functions, func(f function) bool { return f.decided })}
+	d := l.descent(firstRadius)
 	var err error
 	if d.here, err = l.place(ctx, l.repaired(start)); err != nil || d.here.values == nil {
 		return ending{place: d.here}, err
@@ -106,6 +112,9 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 	if err := l.differentiate(ctx, &d.here); err != nil {
 		return d.ending(0, false), err
 	}
+	if l.byModels && l.coarse() && !l.Differentiates() {
+		return d.ending(0, false), nil
+	}
 	failures := 0
 	for iteration := 1; ; iteration++ {
 		d.last = d.propose()
@@ -113,7 +122,7 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 			fmt.Printf("%d at %.6g f %.10g missed %.3g radius %.3g length %.3g predicted %.3g prices %.3g mult %.3g\n", iteration, d.here.design, d.objective(d.here.values), d.weighed(nil, step{missed: d.missed(d.here)}), d.radius, d.last.length, d.last.predicted, d.prices, d.last.multipliers)
 		}
 		if d.done() {
-			if d.forgets() {
+			if d.forgets() || d.tightens() {
 				continue
 			}
 			return d.ending(iteration, true), nil
@@ -148,7 +157,7 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		}
 		before := d.here
 		d.here = next
-		if d.believesDone(before) && !d.isSteepFrom(before) {
+		if d.believesDone(before) && !d.isSteepFrom(before) && !d.tightens() {
 			return d.ending(iteration, true), nil
 		}
 		if joins != nil && joins(d.here) {
@@ -173,7 +182,7 @@ func (d *descent) scale() float64 {
 
 // done is true where the step is not believed to better anything.
 func (d *descent) done() bool {
-	return d.last.length == 0 || d.last.predicted <= d.tolerance*d.scale() && d.here.rank.Kept()
+	return d.last.length == 0 || d.last.predicted <= d.worthwhile() && d.here.rank.Kept()
 }
 
 // believesDone is true where the step that was just made was the last that was worth it: it was short, and believed to bring
@@ -199,6 +208,20 @@ func (d *descent) forgets() bool {
 	}
 	d.bend, d.scaled = nil, false
 	return true
+}
+
+// tightens is true where limits that hold the place are aimed at more closely from now on.
+func (d *descent) tightens() bool {
+	if d.aimShare == aimShareAtLast || d.tolerance > aimShare {
+		return false
+	}
+	d.aimShare = aimShareAtLast
+	for i, f := range d.constraints() {
+		if !f.decided && f.price == 0 && !f.equal && d.last.multipliers[i] != 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // isSteepFrom is whether the place before the last one was not level.
@@ -228,7 +251,7 @@ func (d *descent) aims(multipliers []float64) [][2]float64 {
 		if !f.decided && f.price == 0 {
 			wide := aimMost * math.Min(largest(d.here.slopes[k]), math.Max(f.size(), math.Abs(f.limit.Margin(d.here.values[k]))))
 			if multipliers != nil && multipliers[i] != 0 {
-				wide = math.Min(wide, aimShare*d.scale()/(math.Abs(multipliers[i])*float64(len(aims))))
+				wide = math.Min(wide, d.aimShare*d.scale()/(math.Abs(multipliers[i])*float64(len(aims))))
 			}
 			margin = math.Max(10*margin, wide)
 		}
