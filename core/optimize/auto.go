@@ -3,9 +3,12 @@ package optimize
 import (
 	"context"
 	"errors"
+	"fmt"
+	"math"
 
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/plan"
 )
 
 // manyBasins is how many searches of a multi-start end it where it finds ever new places.
@@ -29,23 +32,39 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	if err != nil && (!errors.As(err, &ended) || ended.Cause == budget.UsedUp || ended.Cause == budget.Converged) {
 		return s.result(err)
 	}
-	return s.result(k.evolve(ctx))
+	return s.result(k.mix(ctx))
 }
 
-// evolve is differential evolution, begun with the places that were found.
-func (k *looker) evolve(ctx context.Context) error {
-	k.watch("searches end at ever new places: a population looks at the whole space")
-	start := k.found[0].point
+const (
+	mixing = 40 // searches in a row from between the places found, after which a population looks at the whole space
+)
+
+// mix searches from between the places that were found, and by distributions of samples over the whole space, in turn.
+func (k *looker) mix(ctx context.Context) error {
+	size := 4 + int(3*math.Log(float64(len(k.space))))
 	for {
-		if err := evolve(ctx, k.landscape.search, k.rand, start); err != nil {
-			return err
+		for inVain := 0; inVain < mixing; inVain++ {
+			before := k.found[0].rank
+			if err := k.from(ctx, k.mixed()); err != nil {
+				return err
+			}
+			if k.found[0].rank.Gain(before) > sameValue {
+				inVain = 0
+			}
 		}
-		if err := k.from(ctx, k.space.Point(k.Best().Design)); err != nil {
+		size *= growPopulation
+		k.watch(fmt.Sprintf("%d searches ended at %d places: %d samples look at the whole space", k.searches, len(k.found), size))
+		d := newDistribution(k.landscape, k.rand, plan.Draw(k.rand, 1, len(k.space))[0], size)
+		for !d.settled() {
+			if err := d.generation(ctx); err != nil {
+				return err
+			}
+		}
+		if err := k.from(ctx, d.mean); err != nil {
 			return err
 		}
 		if err := k.restarts(); err != nil {
 			return err
 		}
-		start = nil
 	}
 }

@@ -25,8 +25,10 @@ const (
 )
 
 // population is how many members a search of d inputs starts with.
+var populationSize = 60
+
 func population(d, budget int) int {
-	return max(leastPopulation, min(12*d, 60, budget/8))
+	return max(leastPopulation, min(12*d*populationSize/60, populationSize, budget/8))
 }
 
 // DifferentialEvolution is success-history based differential evolution with a shrinking population. R. Tanabe and

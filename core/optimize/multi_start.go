@@ -207,6 +207,32 @@ func (k *looker) next(ctx context.Context) ([]float64, error) {
 	return start, nil
 }
 
+const (
+	parents    = 8    // places, the best, that are recombined
+	crossShare = 0.5  // of starts that mix two places; the others change one
+	changed    = 0.15 // standard deviation of a coordinate that is changed, in the unit cube
+)
+
+// mixed is a start between places where searches ended: coordinates of two of the best, or those of one of them with some changed.
+func (k *looker) mixed() []float64 {
+	among := min(parents, len(k.found))
+	one := k.found[min(k.rand.IntN(among), k.rand.IntN(among))].point
+	start := slices.Clone(one)
+	if among > 1 && k.rand.Float64() < crossShare {
+		other := k.found[k.rand.IntN(among)].point
+		for _, j := range k.axes {
+			if k.rand.IntN(2) == 0 {
+				start[j] = other[j]
+			}
+		}
+	}
+	for slices.ContainsFunc(k.found, func(b basin) bool { return distance(b.point, start) < sameSpot }) {
+		j := k.axes[k.rand.IntN(len(k.axes))]
+		start[j] = reflected(start[j] + changed*k.rand.NormFloat64())
+	}
+	return k.repaired(start)
+}
+
 // far is true for a point that is not near to where a search began or ended.
 func (k *looker) far(point []float64) bool {
 	for _, start := range k.starts {
