@@ -45,9 +45,10 @@ func TrustRegion(ctx context.Context, p Problem, e core.Evaluator, o Options, wa
 // A modelled search is one on its way.
 type modelled struct {
 	descent
-	rand   *rand.Rand
-	seen   []place
-	models []quadraticModel
+	rand    *rand.Rand
+	seen    []place
+	bends   [][][]float64 // second derivatives of the functions, as far as they are known
+	blurred bool          // the last models say no more than the rounding of values
 }
 
 // A quadraticModel is a function about a place, in steps of the radius.
@@ -59,6 +60,9 @@ type quadraticModel struct {
 // descendByModels searches from a point until the region is as small as values can tell, or until joins is true of a place.
 func (l *landscape) descendByModels(ctx context.Context, r *rand.Rand, start []float64, joins func(place) bool) (ending, error) {
 	m := &modelled{descent: *l.descent(modelRadius), rand: r}
+	for range l.functions {
+		m.bends = append(m.bends, square(len(l.axes)))
+	}
 	first, err := l.place(ctx, l.repaired(start))
 	if err != nil || first.values == nil {
 		return ending{place: first}, err
@@ -71,7 +75,7 @@ func (l *landscape) descendByModels(ctx context.Context, r *rand.Rand, start []f
 	for iteration := 1; ; iteration++ {
 		m.fit()
 		m.last = m.propose()
-		small := m.radius <= m.finest()
+		small := m.finest()
 		if trace {
 			fmt.Printf("%d at %.6g f %.10g radius %.3g length %.3g predicted %.3g points %d\n", iteration, m.here.design, m.objective(m.here.values), m.radius, m.last.length, m.last.predicted, len(m.near()))
 		}
@@ -119,13 +123,15 @@ func (d *descent) worthwhile() float64 {
 	return least
 }
 
-// finest is the smallest region in which values can tell a place from another.
-func (m *modelled) finest() float64 {
-	worst := 0.0
-	for _, k := range m.asked() {
-		worst = math.Max(worst, m.digits.noise(k))
-	}
-	return math.Max(finestRadius, math.Min(modelRadius/4, math.Sqrt(worst)/2))
+// told is by how many times the rounding of values what they differ by must exceed it, for a smaller region to tell more.
+const told = 8
+
+// finest is true where a smaller region would tell no more: it is as small as numbers allow, or the values in it are all but one.
+func (m *modelled) finest() bool { return m.radius <= finestRadius || m.blurred }
+
+// blurs is true where the values of a function near the place differ by little more than their rounding.
+func (m *modelled) blurs(f int, spread float64) bool {
+	return spread < told*m.digits.noise(f)*math.Abs(m.here.values[f])
 }
 
 // compare sets the radius by what a step brought, and is true where it was good.
@@ -166,8 +172,8 @@ func compareFloat(a, b float64) int {
 
 // refine betters the model where it has few points, and shrinks the region where it has enough.
 func (m *modelled) refine(ctx context.Context) error {
-	if len(m.near()) > 2*len(m.axes) {
-		m.radius = math.Max(m.finest(), m.radius*modelShrink)
+	if len(m.near()) > 2*len(m.axes) && !m.finest() {
+		m.radius = math.Max(finestRadius, m.radius*modelShrink)
 	}
 	if len(m.near()) > 2*len(m.axes) {
 		return nil
@@ -226,7 +232,8 @@ func (d *descent) plainAims() [][2]float64 {
 	return aims
 }
 
-// fit makes the models: of all quadratic functions that come as near to the values as their noise asks, that of least curvature.
+// fit makes the models: of all quadratic functions that come as near to the values as their noise asks, that whose curvature changes
+// least.
 func (m *modelled) fit() {
 	near := m.near()
 	n, k := len(m.axes), len(near)
@@ -244,17 +251,31 @@ func (m *modelled) fit() {
 	if len(asked) == 0 {
 		return
 	}
+	m.blurred = true
 	for _, f := range asked {
 		values, spread := make([]float64, k), 0.0
 		for i, p := range near {
 			values[i] = p.values[f] - m.here.values[f]
 			spread = math.Max(spread, math.Abs(values[i]))
 		}
+		if f < m.objectives() || m.objectives() == 0 || m.functions[0].decided {
+			m.blurred = m.blurred && m.blurs(f, spread)
+		}
+		bend := m.bends[f]
+		for i, p := range near {
+			away := minus(m.along(p.point), centre)
+			values[i] -= dot(away, times(bend, away)) / 2
+		}
 		noise := noiseFloor
 		if spread > 0 {
 			noise += math.Pow(m.digits.noise(f)*math.Abs(m.here.values[f])/spread, 2)
 		}
 		model := leastCurvature(steps, values, noise)
+		for a := range n {
+			for b := range n {
+				bend[a][b] += model.bend[a][b] / (m.radius * m.radius)
+			}
+		}
 		slopes := make([]float64, n)
 		for a := range slopes {
 			slopes[a] = model.slopes[a] / m.radius
@@ -269,7 +290,7 @@ func (m *modelled) fit() {
 		}
 		for a := range n {
 			for b := range n {
-				m.bend[a][b] += weight * model.bend[a][b] / (m.radius * m.radius)
+				m.bend[a][b] += weight * bend[a][b]
 			}
 		}
 	}
@@ -281,7 +302,8 @@ func (m *modelled) fit() {
 	}
 }
 
-// leastCurvature fits a quadratic function whose matrix of second derivatives is least in the Frobenius norm.
+// leastCurvature fits a quadratic function whose matrix of second derivatives is least in the Frobenius norm: of a change, where the
+// values are what another one leaves.
 func leastCurvature(steps [][]float64, values []float64, noise float64) quadraticModel {
 	k, n := len(steps), len(steps[0])
 	size := k + n + 1
