@@ -2,8 +2,17 @@ package optimize
 
 import "math"
 
-// repaired is the nearest point that keeps what inputs alone decide, as far as that is found without the solver.
+// repaired is a near point that keeps what inputs alone decide, as far as that is found without the solver.
 func (l *landscape) repaired(point []float64) []float64 {
+	near := l.slid(point)
+	if len(l.axes) < len(l.space) && l.missedBy(near) > 0 {
+		near = l.stepNearer(l.snapped(near))
+	}
+	return near
+}
+
+// slid is the nearest point with the same stepped inputs.
+func (l *landscape) slid(point []float64) []float64 {
 	if len(l.axes) == 0 || l.missedBy(point) == 0 {
 		return point
 	}

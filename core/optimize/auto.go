@@ -23,7 +23,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	}
 	s := newSearch(p, e, o, watch, populationPatience)
 	l := s.landscape(p, o)
-	if len(l.axes) < len(p.Space) {
+	if len(l.axes) == 0 {
 		return DifferentialEvolution(ctx, p, e, o, watch)
 	}
 	k := l.looker(o)

@@ -25,10 +25,8 @@ const (
 )
 
 // population is how many members a search of d inputs starts with.
-var populationSize = 60
-
 func population(d, budget int) int {
-	return max(leastPopulation, min(12*d*populationSize/60, populationSize, budget/8))
+	return max(leastPopulation, min(12*d, 60, budget/8))
 }
 
 // DifferentialEvolution is success-history based differential evolution with a shrinking population. R. Tanabe and
@@ -42,10 +40,11 @@ func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o O
 		return Result{}, err
 	}
 	s := newSearch(p, e, o, watch, populationPatience)
+	l := s.landscape(p, o)
 	r := plan.NewRand(o.Seed)
 	start := s.startPoint
 	for {
-		err := evolve(ctx, s, r, start)
+		err := evolve(ctx, l, r, start)
 		if err != nil {
 			return s.result(err)
 		}
@@ -59,7 +58,7 @@ func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o O
 
 // evolution is one population on its way from the first draw to its collapse.
 type evolution struct {
-	*search
+	*landscape
 	rand     *rand.Rand
 	members  []trial
 	archive  []trial
@@ -70,15 +69,18 @@ type evolution struct {
 	began    int // evaluations used at the start
 }
 
-func evolve(ctx context.Context, s *search, r *rand.Rand, start []float64) error {
+func evolve(ctx context.Context, s *landscape, r *rand.Rand, start []float64) error {
 	d := len(s.space)
-	ev := &evolution{search: s, rand: r, began: s.Used(), first: population(d, s.total)}
+	ev := &evolution{landscape: s, rand: r, began: s.Used(), first: population(d, s.total)}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
 	points, err := plan.All(ctx, plan.LatinHypercube, r, ev.first, s.space.Levels())
 	if err != nil {
 		return err
+	}
+	for i := range points {
+		points[i] = s.repaired(points[i])
 	}
 	if start != nil {
 		points[0] = start
@@ -107,7 +109,7 @@ func (ev *evolution) generation(ctx context.Context) error {
 	children, scales, rates := make([][]float64, n), make([]float64, n), make([]float64, n)
 	for i := range children {
 		scales[i], rates[i] = ev.draw()
-		children[i] = ev.child(i, scales[i], rates[i])
+		children[i] = ev.kept(func() []float64 { return ev.child(i, scales[i], rates[i]) })
 	}
 	trials, err := ev.ask(ctx, children)
 	var goodScales, goodRates []float64

@@ -173,6 +173,9 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	} else if end, err = k.descend(ctx, start, joins); err == nil && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	}
+	if err == nil {
+		end, err = k.climb(ctx, end)
+	}
 	isNew := k.enter(end)
 	if err != nil {
 		return err
@@ -220,16 +223,20 @@ func (k *looker) mixed() []float64 {
 	start := slices.Clone(one)
 	if among > 1 && k.rand.Float64() < crossShare {
 		other := k.found[k.rand.IntN(among)].point
-		for _, j := range k.axes {
+		for j := range start {
 			if k.rand.IntN(2) == 0 {
 				start[j] = other[j]
 			}
 		}
 	}
 	for slices.ContainsFunc(k.found, func(b basin) bool { return distance(b.point, start) < sameSpot }) {
-		j := k.axes[k.rand.IntN(len(k.axes))]
+		j := k.rand.IntN(len(start))
 		start[j] = reflected(start[j] + changed*k.rand.NormFloat64())
+		if k.space[j].Unordered {
+			start[j] = k.rand.Float64()
+		}
 	}
+	start = k.snapped(start)
 	return k.repaired(start)
 }
 

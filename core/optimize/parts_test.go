@@ -86,7 +86,7 @@ func TestFarthestIsFarFromAllEarlierStarts(t *testing.T) {
 func TestChildrenStayInTheCube(t *testing.T) {
 	t.Parallel()
 	r := plan.NewRand(5)
-	ev := &evolution{search: &search{space: make(space.Space, 3)}, rand: r}
+	ev := &evolution{landscape: &landscape{search: &search{space: make(space.Space, 3)}}, rand: r}
 	for _, point := range plan.Draw(r, 8, 3) {
 		ev.members = append(ev.members, trial{point: point})
 		ev.archive = append(ev.archive, trial{point: []float64{0, 1, 0.5}})
@@ -131,7 +131,7 @@ func TestAGenerationIsRemembered(t *testing.T) {
 	p := Problem{Space: space.Space{{Upper: 1}, {Upper: 1}}, Goal: least()}
 	sphere := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{x[0]*x[0] + x[1]*x[1]}} })
 	s := newSearch(p, sphere, Options{Budget: 1000}, nil, 0)
-	ev := &evolution{search: s, rand: r, first: 20}
+	ev := &evolution{landscape: s.landscape(p, Options{}), rand: r, first: 20}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = 0.5, 0.5
 	}

@@ -109,6 +109,9 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		return ending{place: d.here}, err
 	}
 	d.first = l.objective(d.here.values)
+	if len(l.axes) == 0 {
+		return d.ending(0, true), nil
+	}
 	if err := l.differentiate(ctx, &d.here); err != nil {
 		return d.ending(0, false), err
 	}

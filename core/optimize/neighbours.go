@@ -1,0 +1,181 @@
+package optimize
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"ropebench/core/space"
+)
+
+const (
+	allValues   = 8   // values of a list of words, up to which all are neighbours of each other
+	nearRows    = 4   // rows of a catalog that count as neighbours of one
+	mostRepairs = 200 // steps in which discrete inputs are repaired
+)
+
+// stepped lists the inputs that are stepped or have lists.
+func (s *search) stepped() []int {
+	var stepped []int
+	for j, in := range s.space {
+		if in.Levels() > 0 {
+			stepped = append(stepped, j)
+		}
+	}
+	return stepped
+}
+
+// nextTo lists the coordinates of the values of a stepped input that are next to the one at u.
+func nextTo(in space.Input, u float64) []float64 {
+	value := in.Value(u)
+	var values []float64
+	switch {
+	case in.Traits != nil:
+		values = nearestRows(in, in.Index(value))
+	case in.Unordered:
+		if len(in.Values) > allValues {
+			at := in.Index(value)
+			for k := 1; k <= allValues/2; k++ {
+				values = append(values, in.Values[(at+k)%len(in.Values)], in.Values[(at+len(in.Values)-k)%len(in.Values)])
+			}
+		} else {
+			values = in.Values
+		}
+	default:
+		step := 1 / float64(in.Levels())
+		if in.Log {
+			return beside(in, u)
+		}
+		var coordinates []float64
+		for _, other := range []float64{u - step, u + step} {
+			if other > 0 && other < 1 {
+				coordinates = append(coordinates, in.Unit(in.Value(other)))
+			}
+		}
+		return coordinates
+	}
+	var coordinates []float64
+	for _, other := range values {
+		if other != value {
+			coordinates = append(coordinates, in.Unit(other))
+		}
+	}
+	return coordinates
+}
+
+// beside are the coordinates of the values below and above on a logarithmic scale.
+func beside(in space.Input, u float64) []float64 {
+	value := in.Value(u)
+	var coordinates []float64
+	for _, other := range []float64{value - in.Step, value + in.Step} {
+		if other >= in.Lower && other <= in.Upper {
+			coordinates = append(coordinates, in.Unit(other))
+		}
+	}
+	return coordinates
+}
+
+// nearestRows are the values of the rows of a catalog whose columns are nearest.
+func nearestRows(in space.Input, at int) []float64 {
+	type row struct{ index, distance float64 }
+	var rows []row
+	for i, traits := range in.Traits {
+		if i != at {
+			away := minus(traits, in.Traits[at])
+			rows = append(rows, row{in.Values[i], dot(away, away)})
+		}
+	}
+	slices.SortStableFunc(rows, func(a, b row) int { return cmp.Compare(a.distance, b.distance) })
+	var values []float64
+	for _, r := range rows[:min(nearRows, len(rows))] {
+		values = append(values, r.index)
+	}
+	return values
+}
+
+// around lists the points that differ from one in one stepped input, by a neighbour.
+func (s *search) around(point []float64) [][]float64 {
+	var points [][]float64
+	for _, j := range s.stepped() {
+		for _, u := range nextTo(s.space[j], point[j]) {
+			other := slices.Clone(point)
+			other[j] = u
+			points = append(points, other)
+		}
+	}
+	return points
+}
+
+// snapped gives the coordinates of stepped inputs the middle of their values, so that one design has one point.
+func (s *search) snapped(point []float64) []float64 {
+	other := slices.Clone(point)
+	for _, j := range s.stepped() {
+		other[j] = s.space[j].Unit(s.space[j].Value(point[j]))
+	}
+	return other
+}
+
+// stepNearer repairs a point by its stepped inputs, the continuous ones following, as long as that brings it nearer to what inputs
+// alone decide.
+func (l *landscape) stepNearer(point []float64) []float64 {
+	missed := l.missedBy(point)
+	for range mostRepairs {
+		best := point
+		for _, other := range l.around(point) {
+			other = l.slid(other)
+			if by := l.missedBy(other); by < missed {
+				best, missed = other, by
+			}
+		}
+		if missed == 0 || slices.Equal(best, point) {
+			return best
+		}
+		point = best
+	}
+	return point
+}
+
+// climb goes from neighbour to neighbour as long as one is better: all are asked as one batch. Where inputs are continuous too, those
+// of the better neighbours are searched before they are compared.
+func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
+	if len(k.stepped()) == 0 || from.values == nil {
+		return from, nil
+	}
+	for {
+		points := k.around(from.point)
+		for i := range points {
+			points[i] = k.slid(points[i])
+		}
+		trials, err := k.ask(ctx, points)
+		slices.SortStableFunc(trials, byRank)
+		better := from
+		for _, t := range trials {
+			if !t.rank.Better(from.rank) {
+				break
+			}
+			better.place = k.placed(t)
+			break
+		}
+		if err != nil {
+			return better, err
+		}
+		if len(k.axes) > 0 {
+			for _, t := range trials[:min(2, len(trials))] {
+				if !t.rank.Usable() {
+					continue
+				}
+				end, err := k.descend(ctx, t.point, nil)
+				if end.values != nil && end.rank.Better(better.rank) {
+					better = end
+				}
+				if err != nil {
+					return better, err
+				}
+			}
+		}
+		if !better.rank.Better(from.rank) {
+			return from, nil
+		}
+		from = better
+	}
+}
