@@ -24,7 +24,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	s := newSearch(p, e, o, watch, populationPatience)
 	l := s.landscape(p, o)
 	if len(l.axes) == 0 {
-		return DifferentialEvolution(ctx, p, e, o, watch)
+		return s.result(l.looker(o).breed(ctx, s.startPoint))
 	}
 	k := l.looker(o)
 	err := k.search(ctx, o.Effort.unseen(), manyBasins)
@@ -33,6 +33,26 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(err)
 	}
 	return s.result(k.mix(ctx))
+}
+
+// breedShare is the share of what is left that a population has to settle in.
+const breedShare = 0.6
+
+// breed is differential evolution, whose best is then compared with its neighbours, again and again with what is left.
+func (k *looker) breed(ctx context.Context, start []float64) error {
+	for {
+		horizon := k.Used() + max(1, int(breedShare*float64(k.total-k.Used())))
+		if err := evolve(ctx, k.landscape, k.rand, start, horizon); err != nil {
+			return err
+		}
+		if err := k.from(ctx, k.space.Point(k.Best().Design)); err != nil {
+			return err
+		}
+		if err := k.restarts(); err != nil {
+			return err
+		}
+		start = k.found[0].point
+	}
 }
 
 const (

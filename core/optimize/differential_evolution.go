@@ -9,6 +9,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/plan"
+	"ropebench/core/space"
 )
 
 // The numbers of the method, as its authors give them where they do.
@@ -44,7 +45,7 @@ func DifferentialEvolution(ctx context.Context, p Problem, e core.Evaluator, o O
 	r := plan.NewRand(o.Seed)
 	start := s.startPoint
 	for {
-		err := evolve(ctx, l, r, start)
+		err := evolve(ctx, l, r, start, s.total)
 		if err != nil {
 			return s.result(err)
 		}
@@ -67,11 +68,13 @@ type evolution struct {
 	position int
 	first    int // members at the start
 	began    int // evaluations used at the start
+	horizon  int // at which it is to be settled
 }
 
-func evolve(ctx context.Context, s *landscape, r *rand.Rand, start []float64) error {
+// evolve runs a population that settles until so many evaluations are used.
+func evolve(ctx context.Context, s *landscape, r *rand.Rand, start []float64, horizon int) error {
 	d := len(s.space)
-	ev := &evolution{landscape: s, rand: r, began: s.Used(), first: population(d, s.total)}
+	ev := &evolution{landscape: s, rand: r, began: s.Used(), horizon: horizon, first: population(d, horizon-s.Used())}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
@@ -89,7 +92,7 @@ func evolve(ctx context.Context, s *landscape, r *rand.Rand, start []float64) er
 		return err
 	}
 	unchanged, best := 0, s.Best().Rank
-	for !ev.collapsed() && unchanged < spentGenerations {
+	for !ev.collapsed() && unchanged < spentGenerations && s.Used() < horizon {
 		if err := ev.generation(ctx); err != nil {
 			return err
 		}
@@ -109,7 +112,9 @@ func (ev *evolution) generation(ctx context.Context) error {
 	children, scales, rates := make([][]float64, n), make([]float64, n), make([]float64, n)
 	for i := range children {
 		scales[i], rates[i] = ev.draw()
-		children[i] = ev.kept(func() []float64 { return ev.child(i, scales[i], rates[i]) })
+		children[i] = ev.unseen(func() []float64 {
+			return ev.kept(func() []float64 { return ev.child(i, scales[i], rates[i]) })
+		})
 	}
 	trials, err := ev.ask(ctx, children)
 	var goodScales, goodRates []float64
@@ -127,9 +132,25 @@ func (ev *evolution) generation(ctx context.Context) error {
 	return err
 }
 
+// unseen draws until a design was not asked before, where all inputs are stepped; a design that was drawn in vain is known, and
+// costs nothing.
+func (ev *evolution) unseen(draw func() []float64) []float64 {
+	point := draw()
+	if len(ev.axes) > 0 {
+		return point
+	}
+	for range keptDraws {
+		if !ev.knows(point) {
+			break
+		}
+		point = draw()
+	}
+	return point
+}
+
 // shrink drops the worst members: the population falls linearly with the budget. Members must be sorted.
 func (ev *evolution) shrink() {
-	done := float64(ev.Used()-ev.began) / float64(max(1, ev.total-ev.began))
+	done := float64(ev.Used()-ev.began) / float64(max(1, ev.horizon-ev.began))
 	size := ev.first - int(math.Round(done*float64(ev.first-leastPopulation)))
 	ev.members = ev.members[:max(leastPopulation, min(size, len(ev.members)))]
 	if most := int(archiveShare * float64(len(ev.members))); len(ev.archive) > most {
@@ -169,6 +190,10 @@ func (ev *evolution) child(i int, scale, rate float64) []float64 {
 		if j != always && ev.rand.Float64() >= rate {
 			continue
 		}
+		if in := ev.space[j]; in.Traits != nil {
+			child[j] = ev.row(in, parent[j], best[j], first[j], second[j], scale)
+			continue
+		}
 		if ev.space[j].Unordered {
 			child[j] = ev.word(parent[j], best[j], first[j], scale)
 			continue
@@ -183,6 +208,24 @@ func (ev *evolution) child(i int, scale, rate float64) []float64 {
 		child[j] = x
 	}
 	return child
+}
+
+// row is the one of a catalog whose columns are nearest to where the mutation leads; now and then it is any.
+func (ev *evolution) row(in space.Input, parent, best, first, second, scale float64) float64 {
+	if ev.rand.Float64() < anyWord {
+		return ev.rand.Float64()
+	}
+	traits := func(u float64) []float64 { return in.Traits[in.Index(in.Value(u))] }
+	wanted := plus(traits(parent), minus(traits(best), traits(parent)), scale)
+	wanted = plus(wanted, minus(traits(first), traits(second)), scale)
+	nearest, least := 0, math.Inf(1)
+	for i, row := range in.Traits {
+		away := minus(row, wanted)
+		if distance := dot(away, away); distance < least {
+			nearest, least = i, distance
+		}
+	}
+	return in.Unit(in.Values[nearest])
 }
 
 // word chooses among words: between them there is no step to take, so that a child has that of its parent, the more

@@ -168,9 +168,9 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	}
 	var end ending
 	var err error
-	if !k.Differentiates() && k.coarse() {
+	if len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
-	} else if end, err = k.descend(ctx, start, joins); err == nil && !k.Differentiates() && k.coarse() {
+	} else if end, err = k.descend(ctx, start, joins); err == nil && len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	}
 	if err == nil {

@@ -173,9 +173,47 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 				}
 			}
 		}
+		if !better.rank.Better(from.rank) && len(k.axes) == 0 {
+			if better, err = k.pairs(ctx, from); err != nil {
+				return better, err
+			}
+		}
 		if !better.rank.Better(from.rank) {
 			return from, nil
 		}
 		from = better
 	}
+}
+
+const (
+	mostPairs  = 600 // of neighbours that are looked at together
+	pairsShare = 0.5 // of what is left of a budget that they may cost
+)
+
+// pairs looks at the points that differ in two inputs by a neighbour each, where the budget leaves room for all of them.
+func (k *looker) pairs(ctx context.Context, from ending) (ending, error) {
+	var points [][]float64
+	stepped := k.stepped()
+	for i, a := range stepped {
+		for _, b := range stepped[i+1:] {
+			for _, u := range nextTo(k.space[a], from.point[a]) {
+				for _, v := range nextTo(k.space[b], from.point[b]) {
+					other := slices.Clone(from.point)
+					other[a], other[b] = u, v
+					if k.missedBy(other) == 0 {
+						points = append(points, other)
+					}
+				}
+			}
+		}
+	}
+	if len(points) == 0 || len(points) > mostPairs || float64(len(points)) > pairsShare*float64(k.total-k.Used()) {
+		return from, nil
+	}
+	trials, err := k.ask(ctx, points)
+	slices.SortStableFunc(trials, byRank)
+	if len(trials) > 0 && trials[0].rank.Better(from.rank) {
+		from.place = k.placed(trials[0])
+	}
+	return from, err
 }

@@ -2,8 +2,10 @@ package optimize
 
 import (
 	"context"
+	"encoding/binary"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"ropebench/core"
@@ -41,6 +43,8 @@ type search struct {
 	fruitless  int
 	improvedAt int // at the last restart
 
+	known map[string]bool // designs that were asked, where there are finitely many
+
 	start      core.Design // as it was given: a design is not changed on its way through the cube and back
 	startPoint []float64   // nil: there is none
 }
@@ -50,6 +54,9 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 		watch = func(string) {}
 	}
 	s := &search{space: p.Space, total: o.Budget, watch: watch, start: o.Start}
+	if !math.IsInf(p.Space.Size(), 1) {
+		s.known = map[string]bool{}
+	}
 	if o.Plateau == 0 {
 		s.patience = patience
 	}
@@ -68,11 +75,27 @@ func (s *search) ask(ctx context.Context, points [][]float64) ([]trial, error) {
 		designs[i] = s.design(point)
 	}
 	answers, err := s.Ask(ctx, designs)
+	if s.known != nil {
+		for _, answer := range answers {
+			s.known[key(answer.Design)] = true
+		}
+	}
 	trials := make([]trial, len(answers))
 	for i, answer := range answers {
 		trials[i] = trial{point: points[i], design: answer.Design, rank: answer.Rank, outcome: answer.Outcome}
 	}
 	return trials, err
+}
+
+// knows is true for a point whose design was asked, where there are finitely many.
+func (s *search) knows(point []float64) bool { return s.known[key(s.design(point))] }
+
+func key(design core.Design) string {
+	bits := make([]byte, 0, 8*len(design))
+	for _, value := range design {
+		bits = binary.LittleEndian.AppendUint64(bits, math.Float64bits(value))
+	}
+	return string(bits)
 }
 
 func (s *search) design(point []float64) core.Design {
