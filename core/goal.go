@@ -25,11 +25,36 @@ type Constraint struct {
 	Equal bool // methods aim at the centre of the limit, not at its ends
 }
 
+// A Target is a value of the outcome, by its index, that is to come near to a number.
+type Target struct {
+	Value  int
+	To     float64
+	Weight float64
+}
+
 // A Goal says what makes an outcome good. Without an objective every outcome that meets the constraints is as good as
-// another.
+// another. With targets the objective is the sum of weight times the squared distance from each of them, to be made least.
 type Goal struct {
 	Objectives  []Objective
+	Targets     []Target
 	Constraints []Constraint
+}
+
+// Aims is true where outcomes that meet the constraints are better or worse than each other.
+func (g Goal) Aims() bool { return len(g.Objectives) > 0 || len(g.Targets) > 0 }
+
+// Least is the number that is to be made least, of values that are one for each column: by the first objective, or by the targets; 0
+// where there is neither.
+func (g Goal) Least(values []float64) float64 {
+	if len(g.Objectives) > 0 {
+		return g.Objectives[0].Least(values)
+	}
+	sum := 0.0
+	for _, t := range g.Targets {
+		away := values[t.Value] - t.To
+		sum += t.Weight * away * away
+	}
+	return sum
 }
 
 // Feasible is true if the values, one for each column, keep every limit that has no price; reserves are not asked for. A value that is not known

@@ -161,7 +161,7 @@ func (a *Account) end() error {
 		return a.usedUp()
 	case a.limits.Plateau > 0 && a.used-a.improvedAt >= a.limits.Plateau:
 		return Ended{Stuck, fmt.Sprintf("the last %d evaluations brought no improvement of more than %g of the objective", a.limits.Plateau, a.limits.Tolerance)}
-	case len(a.goal.Objectives) == 0 && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
+	case !a.goal.Aims() && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
 		return Ended{Satisfied, "a design meets every requirement, and nothing else was asked for"}
 	case a.repeats >= maxRepeats, float64(a.used) >= a.limits.Designs:
 		return Ended{Exhausted, "every design that can be proposed is known"}

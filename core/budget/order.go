@@ -100,8 +100,8 @@ func (o *Order) Rank(outcome core.Outcome) Rank {
 	rank := Rank{}
 	if outcome.State == core.NotTried {
 		rank.class = untried
-	} else if len(o.goal.Objectives) > 0 {
-		rank.objective = o.goal.Objectives[0].Least(outcome.Values)
+	} else {
+		rank.objective = o.goal.Least(outcome.Values)
 	}
 	for i, c := range o.goal.Constraints {
 		value := outcome.Values[c.Value]

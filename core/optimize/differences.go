@@ -114,14 +114,20 @@ func (l *landscape) fit(p *place, trials []trial, functions []int) bool {
 	inverse := pseudoInverse(rows, len(l.axes))
 	changed := false
 	for _, k := range functions {
-		p.slopes[k] = make([]float64, len(l.axes))
-		for r, other := range usable {
-			difference := other.values[k] - p.values[k]
-			changed = changed || difference != 0
-			for a := range p.slopes[k] {
-				p.slopes[k][a] += inverse.At(a, r) * difference
+		f := l.functions[k]
+		var columns [][]float64
+		for _, column := range l.columnsOf(f) {
+			slopes := make([]float64, len(l.axes))
+			for r, other := range usable {
+				difference := other.outcome.Values[column] - p.outcome.Values[column]
+				changed = changed || difference != 0
+				for a := range slopes {
+					slopes[a] += inverse.At(a, r) * difference
+				}
 			}
+			columns = append(columns, slopes)
 		}
+		p.slopes[k] = l.slopesOf(f, p, p.outcome.Values, columns)
 	}
 	return changed
 }

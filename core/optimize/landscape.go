@@ -37,6 +37,8 @@ type place struct {
 	trial
 	values []float64   // of the functions
 	slopes [][]float64 // of each function by each axis; nil: not asked
+	// targets has the slopes of the values that are to come near to targets; nil: there are none, or they were not asked.
+	targets [][]float64
 }
 
 func (s *search) landscape(p Problem, o Options) *landscape {
@@ -51,6 +53,13 @@ func (s *search) landscape(p Problem, o Options) *landscape {
 		decided = p.Ahead.Decided()
 	}
 	isDecided := func(column int) bool { return column < len(decided) && decided[column] }
+	if len(p.Objectives) == 0 && len(p.Targets) > 0 {
+		f := function{column: noColumn, sign: 1, decided: true}
+		for _, t := range p.Targets {
+			f.decided = f.decided && isDecided(t.Value)
+		}
+		l.functions = append(l.functions, f)
+	}
 	for _, o := range p.Objectives[:min(1, len(p.Objectives))] {
 		f := function{column: o.Value, sign: 1, decided: isDecided(o.Value)}
 		if o.Maximize {
@@ -64,8 +73,61 @@ func (s *search) landscape(p Problem, o Options) *landscape {
 	return l
 }
 
+// noColumn stands for an objective that is made of targets.
+const noColumn = -1
+
 // objectives is how many of the functions are no constraints: 1 or 0.
-func (l *landscape) objectives() int { return min(1, len(l.goal.Objectives)) }
+func (l *landscape) objectives() int {
+	if l.goal.Aims() {
+		return 1
+	}
+	return 0
+}
+
+// ofTargets is true where the objective is a sum of squares.
+func (l *landscape) ofTargets() bool {
+	return len(l.functions) > 0 && l.functions[0].column == noColumn
+}
+
+// valueOf is the value of a function in an outcome.
+func (l *landscape) valueOf(f function, values []float64) float64 {
+	if f.column == noColumn {
+		return l.goal.Least(values)
+	}
+	return f.sign * values[f.column]
+}
+
+// columnsOf lists the columns that a function is made of.
+func (l *landscape) columnsOf(f function) []int {
+	if f.column != noColumn {
+		return []int{f.column}
+	}
+	columns := make([]int, len(l.goal.Targets))
+	for i, t := range l.goal.Targets {
+		columns[i] = t.Value
+	}
+	return columns
+}
+
+// slopesOf makes the slopes of a function from those of its columns, by axis of the unit cube. Those of targets are kept with the place.
+func (l *landscape) slopesOf(f function, p *place, values []float64, columns [][]float64) []float64 {
+	slopes := make([]float64, len(l.axes))
+	if f.column != noColumn {
+		for a, slope := range columns[0] {
+			slopes[a] = f.sign * slope
+		}
+		return slopes
+	}
+	if p != nil {
+		p.targets = columns
+	}
+	for i, t := range l.goal.Targets {
+		for a, slope := range columns[i] {
+			slopes[a] += 2 * t.Weight * (values[t.Value] - t.To) * slope
+		}
+	}
+	return slopes
+}
 
 // constraints are the functions that have limits.
 func (l *landscape) constraints() []function { return l.functions[l.objectives():] }
@@ -92,8 +154,10 @@ func (l *landscape) placed(t trial) place {
 	if t.outcome.State == core.OK {
 		p.values = make([]float64, len(l.functions))
 		for k, f := range l.functions {
-			p.values[k] = f.sign * t.outcome.Values[f.column]
-			l.digits.see(k, t.outcome.Values[f.column])
+			p.values[k] = l.valueOf(f, t.outcome.Values)
+			for _, column := range l.columnsOf(f) {
+				l.digits.see(k, t.outcome.Values[column])
+			}
 		}
 	}
 	return p
@@ -116,21 +180,26 @@ func (l *landscape) look(point []float64, slopes bool) (values []float64, by [][
 		if !f.decided {
 			continue
 		}
-		values[k] = f.sign * all[f.column]
+		values[k] = l.valueOf(f, all)
 		if slopes {
-			by[k] = l.inCube(point, f.sign, derivatives.Row(f.column))
+			by[k] = l.slopesOf(f, nil, all, l.rowsInCube(f, point, derivatives))
 		}
 	}
 	return values, by
 }
 
-// inCube turns derivatives by inputs into those by the axes of the unit cube.
-func (l *landscape) inCube(point []float64, sign float64, derivatives []float64) []float64 {
-	slopes := make([]float64, len(l.axes))
-	for a, j := range l.axes {
-		slopes[a] = sign * derivatives[j] * l.space[j].Slope(point[j])
+// rowsInCube turns the derivatives of the columns of a function by inputs into those by the axes of the unit cube.
+func (l *landscape) rowsInCube(f function, point []float64, derivatives core.Derivatives) [][]float64 {
+	var rows [][]float64
+	for _, column := range l.columnsOf(f) {
+		by := derivatives.Row(column)
+		slopes := make([]float64, len(l.axes))
+		for a, j := range l.axes {
+			slopes[a] = by[j] * l.space[j].Slope(point[j])
+		}
+		rows = append(rows, slopes)
 	}
-	return slopes
+	return rows
 }
 
 // moved is the point at which the axes have other coordinates.
@@ -186,7 +255,7 @@ func (l *landscape) differentiate(ctx context.Context, p *place) error {
 func (l *landscape) take(p *place, derivatives core.Derivatives, wanted []int) (missing []int) {
 	for _, k := range wanted {
 		f := l.functions[k]
-		slopes := l.inCube(p.point, f.sign, derivatives.Row(f.column))
+		slopes := l.slopesOf(f, p, p.outcome.Values, l.rowsInCube(f, p.point, derivatives))
 		if slices.ContainsFunc(slopes, func(x float64) bool { return math.IsNaN(x) || math.IsInf(x, 0) }) {
 			missing = append(missing, k)
 			continue

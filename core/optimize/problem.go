@@ -79,6 +79,7 @@ var Methods = map[string]Method{
 	"nelder-mead":            NelderMead,
 	"sqp":                    SQP,
 	"multi-start":            MultiStart,
+	"levenberg-marquardt":    LevenbergMarquardt,
 	"cma-es":                 CMAES,
 	"trust-region":           TrustRegion,
 	"differential-evolution": DifferentialEvolution,

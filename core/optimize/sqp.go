@@ -26,6 +26,7 @@ const (
 	aimShare       = 1e-7  // share of the objective that aiming inside the limits may cost at first
 	aimShareAtLast = 1e-11 // and in the end
 	aimMost        = 1e-6  // and of the slope of a limit
+	squaredShare   = 1e-6  // of a sum of squares, to which a tolerance refers: inputs move by the root of it
 	innerShare     = 1e-4  // share of the first change of the objective to which a tolerance refers at least
 	sqpTolerance   = 1e-9  // share of the objective by which a step must be believed to better it
 	mostFailures   = 12    // steps in a row to designs that the solver cannot do
@@ -180,6 +181,9 @@ func (d *descent) ending(iterations int, converged bool) ending {
 // scale is the size of the objective to which tolerances refer.
 func (d *descent) scale() float64 {
 	now := d.objective(d.here.values)
+	if d.ofTargets() {
+		return math.Max(now, math.SmallestNonzeroFloat64) * squaredShare
+	}
 	return math.Max(math.Abs(now), math.Max(innerShare*math.Abs(d.first-now), 1e-8))
 }
 
@@ -264,6 +268,9 @@ func (d *descent) aims(multipliers []float64) [][2]float64 {
 }
 
 func (d *descent) subproblem(radius float64) *subproblem {
+	if d.bend == nil && d.ofTargets() && d.here.targets != nil {
+		d.bend = d.squared()
+	}
 	if d.bend == nil {
 		d.bend = square(len(d.axes))
 		steepness := 0.0
@@ -298,6 +305,28 @@ func (d *descent) propose() step {
 	after, _ := q.cost(s.axes)
 	s.predicted = before - after
 	return s
+}
+
+const ridge = 1e-12 // of the largest curvature, added to that of a sum of squares
+
+// squared is the curvature of a sum of squares whose values are planes: that of Gauss and Newton.
+func (d *descent) squared() [][]float64 {
+	bend := square(len(d.axes))
+	most := 0.0
+	for i, t := range d.goal.Targets {
+		for a, x := range d.here.targets[i] {
+			for b, y := range d.here.targets[i] {
+				bend[a][b] += 2 * t.Weight * x * y
+			}
+		}
+	}
+	for a := range bend {
+		most = math.Max(most, bend[a][a])
+	}
+	for a := range bend {
+		bend[a][a] += ridge * most
+	}
+	return bend
 }
 
 // startPrices makes every violation cost about as much as the objective can gain.
@@ -449,6 +478,10 @@ func (d *descent) correct(ctx context.Context, next place, aims [][2]float64) (p
 
 // bendBy learns the curvature of the Lagrangian of what only the solver decides from the last step.
 func (d *descent) bendBy(before place) {
+	if d.ofTargets() && d.here.targets != nil {
+		d.bend = d.squared()
+		return
+	}
 	move := minus(d.along(d.here.point), d.along(before.point))
 	change := make([]float64, len(move))
 	for k, f := range d.functions {
