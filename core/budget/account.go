@@ -14,6 +14,7 @@ type Limits struct {
 	Tolerance   float64 // an improvement counts if it is larger than this share of the objective
 	Plateau     int     // end after so many evaluations without an improvement that counts
 	Designs     float64 // how many there are; +Inf where an input is continuous
+	Beyond      bool    // a design that meets everything is no end where nothing else was asked for
 }
 
 // An Answer is a design with its outcome and the place of that in the order.
@@ -161,7 +162,7 @@ func (a *Account) end() error {
 		return a.usedUp()
 	case a.limits.Plateau > 0 && a.used-a.improvedAt >= a.limits.Plateau:
 		return Ended{Stuck, fmt.Sprintf("the last %d evaluations brought no improvement of more than %g of the objective", a.limits.Plateau, a.limits.Tolerance)}
-	case !a.goal.Aims() && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
+	case !a.limits.Beyond && !a.goal.Aims() && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
 		return Ended{Satisfied, "a design meets every requirement, and nothing else was asked for"}
 	case a.repeats >= maxRepeats, float64(a.used) >= a.limits.Designs:
 		return Ended{Exhausted, "every design that can be proposed is known"}

@@ -26,6 +26,9 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	if len(l.axes) == 0 {
 		return s.result(l.looker(o).breed(ctx, s.startPoint))
 	}
+	if len(p.Space) == 1 && !l.Differentiates() {
+		return s.result(l.alongLine(ctx))
+	}
 	k := l.looker(o)
 	err := k.search(ctx, o.Effort.unseen(), manyBasins)
 	var ended budget.Ended
@@ -45,13 +48,17 @@ func (k *looker) breed(ctx context.Context, start []float64) error {
 		if err := evolve(ctx, k.landscape, k.rand, start, horizon); err != nil {
 			return err
 		}
-		if err := k.from(ctx, k.space.Point(k.Best().Design)); err != nil {
-			return err
+		start = nil
+		if best := k.Best(); best.Design != nil {
+			start = k.space.Point(best.Design)
+			if err := k.from(ctx, start); err != nil {
+				return err
+			}
+			start = k.found[0].point
 		}
 		if err := k.restarts(); err != nil {
 			return err
 		}
-		start = k.found[0].point
 	}
 }
 
@@ -64,11 +71,11 @@ func (k *looker) mix(ctx context.Context) error {
 	size := 4 + int(3*math.Log(float64(len(k.space))))
 	for {
 		for inVain := 0; inVain < mixing; inVain++ {
-			before := k.found[0].rank
+			before := k.Best().Rank
 			if err := k.from(ctx, k.mixed()); err != nil {
 				return err
 			}
-			if k.found[0].rank.Gain(before) > sameValue {
+			if k.Best().Rank.Gain(before) > sameValue {
 				inVain = 0
 			}
 		}

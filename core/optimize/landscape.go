@@ -18,8 +18,9 @@ type landscape struct {
 	axes      []int // inputs that move
 	functions []function
 	digits    digits
-	tolerance float64 // see Effort
-	byModels  bool    // a search by differences gives way to one by models where values are coarse
+	tolerance float64   // see Effort
+	home      []float64 // axes from which the distance is the objective; nil: that of the goal
+	byModels  bool      // a search by differences gives way to one by models where values are coarse
 }
 
 // A function is a value of the outcome.
@@ -73,12 +74,15 @@ func (s *search) landscape(p Problem, o Options) *landscape {
 	return l
 }
 
-// noColumn stands for an objective that is made of targets.
-const noColumn = -1
+// These stand for the column of an objective that has none.
+const (
+	noColumn = -1 // it is made of targets
+	fromAfar = -2 // it is half the squared distance from home
+)
 
 // objectives is how many of the functions are no constraints: 1 or 0.
 func (l *landscape) objectives() int {
-	if l.goal.Aims() {
+	if l.home != nil || l.goal.Aims() {
 		return 1
 	}
 	return 0
@@ -90,16 +94,24 @@ func (l *landscape) ofTargets() bool {
 }
 
 // valueOf is the value of a function in an outcome.
-func (l *landscape) valueOf(f function, values []float64) float64 {
-	if f.column == noColumn {
+func (l *landscape) valueOf(f function, point, values []float64) float64 {
+	switch f.column {
+	case noColumn:
 		return l.goal.Least(values)
+	case fromAfar:
+		away := minus(l.along(point), l.home)
+		return dot(away, away) / 2
 	}
 	return f.sign * values[f.column]
 }
 
 // columnsOf lists the columns that a function is made of.
 func (l *landscape) columnsOf(f function) []int {
-	if f.column != noColumn {
+	switch f.column {
+	case fromAfar:
+		return nil
+	case noColumn:
+	default:
 		return []int{f.column}
 	}
 	columns := make([]int, len(l.goal.Targets))
@@ -154,7 +166,7 @@ func (l *landscape) placed(t trial) place {
 	if t.outcome.State == core.OK {
 		p.values = make([]float64, len(l.functions))
 		for k, f := range l.functions {
-			p.values[k] = l.valueOf(f, t.outcome.Values)
+			p.values[k] = l.valueOf(f, t.point, t.outcome.Values)
 			for _, column := range l.columnsOf(f) {
 				l.digits.see(k, t.outcome.Values[column])
 			}
@@ -172,16 +184,21 @@ func (l *landscape) look(point []float64, slopes bool) (values []float64, by [][
 	if slopes {
 		by = make([][]float64, len(l.functions))
 	}
-	if l.ahead == nil {
-		return values, by
+	var all []float64
+	var derivatives core.Derivatives
+	if l.ahead != nil {
+		all, derivatives = l.ahead.Look(l.design(point), slopes)
 	}
-	all, derivatives := l.ahead.Look(l.design(point), slopes)
 	for k, f := range l.functions {
 		if !f.decided {
 			continue
 		}
-		values[k] = l.valueOf(f, all)
+		values[k] = l.valueOf(f, point, all)
 		if slopes {
+			if f.column == fromAfar {
+				by[k] = minus(l.along(point), l.home)
+				continue
+			}
 			by[k] = l.slopesOf(f, nil, all, l.rowsInCube(f, point, derivatives))
 		}
 	}

@@ -125,7 +125,7 @@ func (k *looker) search(ctx context.Context, unseen float64, most int) error {
 		}
 	}
 	for k.searches < most {
-		if k.unseen() <= unseen && k.found[0].rank.Kept() {
+		if len(k.found) > 0 && k.unseen() <= unseen && k.found[0].rank.Kept() {
 			return k.satisfied()
 		}
 		start, err := k.next(ctx)
@@ -219,6 +219,9 @@ const (
 // mixed is a start between places where searches ended: coordinates of two of the best, or those of one of them with some changed.
 func (k *looker) mixed() []float64 {
 	among := min(parents, len(k.found))
+	if among == 0 {
+		return k.repaired(plan.Draw(k.rand, 1, len(k.space))[0])
+	}
 	one := k.found[min(k.rand.IntN(among), k.rand.IntN(among))].point
 	start := slices.Clone(one)
 	if among > 1 && k.rand.Float64() < crossShare {

@@ -170,7 +170,7 @@ func TestAPopulationFitsItsBudget(t *testing.T) {
 func TestErrorsOfTheEvaluatorEndASearch(t *testing.T) {
 	t.Parallel()
 	gone := evaluatorFunc(func(context.Context, []core.Design) ([]core.Outcome, error) { return nil, assert.AnError })
-	for name, method := range Methods {
+	for name, method := range general(true) {
 		_, err := method(t.Context(), publishedProblems[0].problem(), gone, Options{Seed: 1, Budget: 50}, nil)
 		assert.ErrorIs(t, err, assert.AnError, name)
 	}
@@ -185,7 +185,7 @@ func TestOneInputIsEnough(t *testing.T) {
 	t.Parallel()
 	p := Problem{Space: space.Space{{Lower: -3, Upper: 5}}, Goal: least()}
 	parabola := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{(x[0] - 1) * (x[0] - 1)}} })
-	for name, method := range Methods {
+	for name, method := range general(true) {
 		result, err := method(t.Context(), p, parabola, Options{Seed: 1, Budget: 150}, nil)
 		require.NoError(t, err, name)
 		assert.InDelta(t, 1, result.Best.Design[0], 1e-2, name)

@@ -36,6 +36,7 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
+	beyond    bool // a design that meets everything does not end a search without an objective
 }
 
 // Effort says how precise a search is, and how long it looks for a better place than the one it found.
@@ -68,6 +69,7 @@ type Result struct {
 	Reason     string
 	Used       int // distinct designs asked
 	ImprovedAt int // how many had been asked at the last improvement that counts
+	Freedom    int // of a search for targets: in how many directions inputs could be changed with all of them still reached
 }
 
 // A Method searches a problem by asking its evaluator.
@@ -79,6 +81,7 @@ var Methods = map[string]Method{
 	"nelder-mead":            NelderMead,
 	"sqp":                    SQP,
 	"multi-start":            MultiStart,
+	"pattern":                Pattern,
 	"levenberg-marquardt":    LevenbergMarquardt,
 	"cma-es":                 CMAES,
 	"trust-region":           TrustRegion,

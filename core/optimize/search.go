@@ -63,7 +63,7 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 	if o.Start != nil {
 		s.startPoint = p.Space.Point(o.Start)
 	}
-	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size()})
+	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond})
 	return s
 }
 

@@ -93,6 +93,8 @@ type descent struct {
 	prices   []float64
 	last     step
 	first    float64 // the objective at the start
+	stale    bool    // slopes were carried on from another place
+	ratio    float64 // of what the last step brought to what was believed
 	renewed  bool    // the bend was forgotten once
 	aimShare float64 // of the objective that aiming inside the limits may cost
 }
@@ -154,6 +156,12 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 			return d.ending(iteration, false), err
 		}
 		if !accepted {
+			if d.stale {
+				if err := d.renew(ctx); err != nil {
+					return d.ending(iteration, false), err
+				}
+				continue
+			}
 			if d.radius < leastRadius {
 				return d.ending(iteration, true), nil
 			}
@@ -167,7 +175,7 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		if joins != nil && joins(d.here) {
 			return d.ending(iteration, false), nil
 		}
-		if err := l.differentiate(ctx, &d.here); err != nil {
+		if err := d.follow(ctx, before); err != nil {
 			return d.ending(iteration, false), err
 		}
 		d.bendBy(before)
@@ -433,6 +441,7 @@ func (d *descent) judge(ctx context.Context, next *place) (accepted bool, err er
 		}
 	}
 	ratio := fell / math.Max(d.last.predicted, math.SmallestNonzeroFloat64)
+	d.ratio = ratio
 	switch {
 	case ratio < leastFall:
 		d.radius = d.last.length * d.shrinkage(fell)
