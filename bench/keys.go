@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"ropebench/core/formula"
 )
 
 // Unread is a key whose value this version only sees: the study says that it cannot be run.
@@ -24,6 +26,18 @@ func (k Key) Group() ([]Key, bool) {
 	return g.Keys(), true
 }
 
+// groups are a list of which every member has keys of its own: Next adds one and gives its keys.
+type groups interface{ Next() []Key }
+
+// Groups gives the keys of every member of a list, and how to add one that they fill.
+func (k Key) Groups() (next func() []Key, is bool) {
+	g, is := k.Into.(groups)
+	if !is {
+		return nil, false
+	}
+	return g.Next, true
+}
+
 type schema = map[string]any
 
 func reference(name string) schema { return schema{"$ref": "#/$defs/" + name} }
@@ -34,6 +48,21 @@ func (k Key) schema() schema {
 		return objectSchema(keys)
 	}
 	switch k.Into.(type) {
+	case *Targets:
+		return schema{"type": "array", "minItems": 1, "items": objectSchema(new(Targets).Next())}
+	case *Matches:
+		return schema{"type": "array", "minItems": 1, "items": objectSchema(new(Matches).Next())}
+	case *Reach:
+		return schema{"type": "object", "minProperties": 1, "additionalProperties": schema{"type": "number"}}
+	case *Grid:
+		values := schema{"type": "array", "minItems": 1, "items": schema{"type": []string{"number", "string"}}}
+		steps := schema{"type": "object", "required": []string{"from", "to", "count"}, "additionalProperties": false,
+			"properties": schema{"from": schema{"type": "number"}, "to": schema{"type": "number"}, "count": schema{"type": "integer", "minimum": 2}}}
+		return schema{"type": "object", "minProperties": 1, "additionalProperties": schema{"oneOf": []any{values, steps, schema{"type": "string"}}}}
+	case *Measured:
+		return schema{"type": []string{"number", "string"}}
+	case *formula.Expression:
+		return reference("formula")
 	case *int, *uint64:
 		return k.bounded("integer")
 	case *float64:
@@ -71,7 +100,10 @@ func (k Key) schema() schema {
 }
 
 func (k Key) bounded(kind string) schema {
-	s := schema{"type": kind, "minimum": k.Least}
+	s := schema{"type": kind}
+	if !k.Free {
+		s["minimum"] = k.Least
+	}
 	if k.Most > 0 {
 		s["maximum"] = k.Most
 	}

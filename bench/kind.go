@@ -52,6 +52,8 @@ type Key struct {
 	Most    float64  // of a number; 0: no bound
 	Default string   // in words, where it is not the value that new settings have
 	Of      Named    // what the names of a list, or of values, must be
+	Needed  bool     // of a list of groups: every one has it
+	Free    bool     // of a number: it may be of either sign
 }
 
 // Named says of what something is the name.
@@ -140,6 +142,22 @@ type Objective struct {
 func (s Study) Goals() []Objective {
 	if goals, has := s.Settings.(interface{ Goals() []Objective }); has {
 		return goals.Goals()
+	}
+	return nil
+}
+
+// Targets are the values that a study brings near to numbers; none where it has none.
+func (s Study) Targets() []Target {
+	if aims, has := s.Settings.(interface{ Aims() []Target }); has {
+		return aims.Aims()
+	}
+	return nil
+}
+
+// Search gives the settings of a study that searches; nil for others.
+func (s Study) Search() *Search {
+	if searches, has := s.Settings.(interface{ Searching() *Search }); has {
+		return searches.Searching()
 	}
 	return nil
 }

@@ -16,7 +16,7 @@ type Optimize struct {
 	Minimize   *Objective
 	Maximize   *Objective
 	Objectives []Objective
-	Approach   Unread
+	Approach   Targets
 	Search
 }
 
@@ -24,16 +24,22 @@ type Optimize struct {
 type Search struct {
 	Meet    Meet
 	Methods []string
+	Rounds  int
 	Start   Start
 	Repeats int
+	Effort  string
 	Stop    Stop
 	Using   Using
 }
 
 // newSearch has what is in force where a file says nothing.
 func newSearch() Search {
-	return Search{Methods: []string{"auto"}, Repeats: 1, Using: "solver"}
+	return Search{Methods: []string{"auto"}, Rounds: 1, Repeats: 1, Effort: "normal", Using: "solver"}
 }
+
+var efforts = []string{"quick", "normal", "thorough"}
+
+const maxRounds = 1000
 
 // Stop ends a search before its budget. Zero values do not.
 type Stop struct {
@@ -56,8 +62,10 @@ func (s *Search) searchKeys() []Key {
 	return []Key{
 		{Name: "meet", Meaning: "`all` requirements, wishes excepted, or a list of ids", Into: &s.Meet, Default: "all"},
 		{Name: "method", Meaning: "of search, or a list of methods run in turn", Into: &s.Methods, Choices: methods},
+		{Name: "rounds", Meaning: "how often a list of methods is run, each from where the one before ended", Into: &s.Rounds, Least: 1, Most: maxRounds},
 		{Name: "start", Meaning: "`nominal`, `{best-of: study}` or `{name: value}`", Into: &s.Start, Default: "nominal"},
-		{Name: "repeats", Meaning: "searches with seeds that follow each other", Into: &s.Repeats, Least: 1, Most: MaxRepeats},
+		{Name: "effort", Meaning: "how precise a search is, and how long it looks for a better place than the one it found", Into: &s.Effort, Choices: efforts},
+		{Name: "repeats", Meaning: "searches with seeds that follow each other, to see how far apart they end", Into: &s.Repeats, Least: 1, Most: MaxRepeats},
 		{Name: "stop", Meaning: "ends it before its budget", Into: &s.Stop},
 		{Name: "using", Meaning: "`solver`, or `{surrogate_of: study}`", Into: &s.Using},
 	}
@@ -84,6 +92,12 @@ func (o *Optimize) Goals() []Objective {
 	return goals
 }
 
+// Aims are the targets of the search; none where it has objectives.
+func (o *Optimize) Aims() []Target { return o.Approach.all() }
+
+// Searching gives the settings of a search.
+func (s *Search) Searching() *Search { return s }
+
 // MustMeet says which requirements must be met.
 func (s *Search) MustMeet() Meet { return s.Meet }
 
@@ -101,6 +115,9 @@ func (o *Optimize) goal() string {
 		} else {
 			goals = append(goals, goal.Formula.Text+" least")
 		}
+	}
+	if o.Approach != nil {
+		return "as near as can be to " + o.Approach.words()
 	}
 	if goals == nil {
 		return "any design that meets the requirements"
@@ -121,7 +138,7 @@ func (m Meet) words() string {
 // Mistake says which keys do not go together; empty where all do.
 func (o *Optimize) Mistake() string {
 	given := 0
-	for _, is := range []bool{o.Minimize != nil, o.Maximize != nil, o.Objectives != nil, bool(o.Approach)} {
+	for _, is := range []bool{o.Minimize != nil, o.Maximize != nil, o.Objectives != nil, o.Approach != nil} {
 		if is {
 			given++
 		}
@@ -129,14 +146,19 @@ func (o *Optimize) Mistake() string {
 	if given > 1 {
 		return "give one of minimize, maximize, objectives and approach"
 	}
+	return o.Search.mistake()
+}
+
+func (s *Search) mistake() string {
+	if s.Rounds > 1 && len(s.Methods) == 1 {
+		return "rounds belongs to a list of methods: write method: [cma-es, sqp], or remove it"
+	}
 	return ""
 }
 
 // Later implements Settings.
 func (o *Optimize) Later() string {
 	switch {
-	case bool(o.Approach):
-		return "this version of Rope Bench cannot approach targets yet: write requirements and an objective"
 	case len(o.Goals()) > 1:
 		return "this version of Rope Bench searches for one objective at a time: keep one, and write the others as requirements"
 	}
@@ -155,12 +177,7 @@ func (s *Search) later() string {
 			return fmt.Sprintf("this version of Rope Bench does not have the method %s yet: use %s", name, strings.Join(now, ", "))
 		}
 	}
-	switch {
-	case len(s.Methods) != 1:
-		return "this version of Rope Bench runs one method in a study"
-	case s.Repeats > 1:
-		return "this version of Rope Bench cannot repeat a search by itself yet: start it again with --seed 2, 3, ..."
-	case s.Using != "solver":
+	if s.Using != "solver" {
 		return "this version of Rope Bench searches on the solver only"
 	}
 	return ""

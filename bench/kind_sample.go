@@ -40,6 +40,14 @@ func (s *Sample) Keys() []Key {
 // StartsFrom is the design about which one input at a time moves.
 func (s *Sample) StartsFrom() Start { return s.About }
 
+// Named lists the files that the settings name.
+func (s *Sample) Named() []string { return files(s.Table) }
+
+// files are those of the paths that are not empty.
+func files(paths ...string) []string {
+	return slices.DeleteFunc(paths, func(path string) bool { return path == "" })
+}
+
 // Words implements Settings.
 func (s *Sample) Words() string {
 	if s.Plan == PlanOfTable {
@@ -82,5 +90,18 @@ type PlanTable struct {
 	Inputs  []string
 	Designs [][]float64 // the number of each input; a word by its index
 	Outputs []string
-	Values  [][]float64 // of each output, NaN where a cell is empty
+	Values  [][]float64                  // of each output, NaN where a cell is empty
+	Shown   []func(number float64) Value // of each input: the value that a number stands for
+}
+
+// cells are the designs as values of the inputs.
+func (t *PlanTable) cells() []map[string]Value {
+	cells := make([]map[string]Value, len(t.Designs))
+	for i, design := range t.Designs {
+		cells[i] = map[string]Value{}
+		for k, name := range t.Inputs {
+			cells[i][name] = t.Shown[k](design[k])
+		}
+	}
+	return cells
 }

@@ -68,14 +68,10 @@ func TestTheSchemaKnowsTheKeysOfAKindOnly(t *testing.T) {
 func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
-		"does not have the method sqp yet":           &Optimize{Search: Search{Methods: []string{"sqp"}, Repeats: 1, Using: "solver"}},
-		"runs one method in a study":                 &Optimize{Search: Search{Methods: []string{"auto", "auto"}, Repeats: 1, Using: "solver"}},
-		"cannot repeat a search by itself yet":       &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 2, Using: "solver"}},
+		"does not have the method nsga2 yet":         &Optimize{Search: Search{Methods: []string{"nsga2"}, Repeats: 1, Using: "solver"}},
 		"searches on the solver only":                &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: "a surrogate"}},
 		"one objective at a time":                    &Optimize{Objectives: make([]Objective, 2)},
-		"cannot approach targets yet":                &Optimize{Approach: true},
 		"cannot run a study of kind uncertainty yet": &Uncertainty{},
-		"cannot run a study of kind calibrate yet":   &Calibrate{},
 	} {
 		assert.Contains(t, settings.Later(), says)
 	}

@@ -89,6 +89,7 @@ func (f *fileReader) readFiles(content bench.Content) bench.Problems {
 	problems = append(problems, readLimitCurves(b, content)...)
 	problems = append(problems, f.readScatter(content)...)
 	problems = append(problems, f.readPlanTables(content)...)
+	problems = append(problems, f.readMeasured(content)...)
 	return append(problems, readAlong(b, content)...)
 }
 
@@ -123,8 +124,8 @@ func namedFiles(b *bench.Bench) []string {
 		}
 	}
 	for _, s := range b.Studies {
-		if sample, is := s.Settings.(*bench.Sample); is && sample.Table != "" {
-			names = append(names, sample.Table)
+		if naming, is := s.Settings.(interface{ Named() []string }); is {
+			names = append(names, naming.Named()...)
 		}
 	}
 	slices.Sort(names)

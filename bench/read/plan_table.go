@@ -17,21 +17,24 @@ const mostPlanned = 100_000
 // besides are columns of a table of evaluations, as it is exported, that say nothing of a design.
 var besides = []string{"evaluation", "state", "feasible", "reused", "reason", "missed"}
 
-// readPlanTables reads the points of samples that have them in a file.
+// readPlanTables reads the points of samples, and the cells of sweeps, that have them in a file.
 func (f *fileReader) readPlanTables(content bench.Content) bench.Problems {
 	var problems bench.Problems
 	for _, s := range f.bench.Studies {
-		sample, is := s.Settings.(*bench.Sample)
-		if !is || sample.Table == "" {
-			continue
+		path, rows := "", (**bench.PlanTable)(nil)
+		switch settings := s.Settings.(type) {
+		case *bench.Sample:
+			path, rows = settings.Table, &settings.Rows
+		case *bench.Sweep:
+			path, rows = settings.Over.Table, &settings.Over.Rows
 		}
-		file, kept := content.Files[bench.ContentPath(sample.Table)]
-		if !kept {
-			continue // it is missing, which is said already
+		file, kept := content.Files[bench.ContentPath(path)]
+		if path == "" || !kept {
+			continue // there is none, or it is missing, which is said already
 		}
-		table, wrong := readPlanTable(f.bench, sample.Table, file.Text)
+		table, wrong := readPlanTable(f.bench, path, file.Text)
 		problems = append(problems, wrong...)
-		sample.Rows = table
+		*rows = table
 	}
 	return problems
 }
@@ -67,6 +70,7 @@ func readPlanTable(b *bench.Bench, file string, text []byte) (*bench.PlanTable, 
 			wrong(lines[0], "two columns are headed %s: remove one", head)
 		case c.input.Name != "":
 			t.Inputs = append(t.Inputs, c.input.Name)
+			t.Shown = append(t.Shown, c.input.ValueOf)
 		case c.output != "":
 			t.Outputs = append(t.Outputs, c.output)
 		}

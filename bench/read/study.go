@@ -53,14 +53,32 @@ func (f *fileReader) key(k bench.Key, n *Node, what string) {
 		f.fields(n, what, f.keysOf(what, nested))
 		return
 	}
+	if next, is := k.Groups(); is {
+		f.groups(n, what, next)
+		return
+	}
 	switch into := k.Into.(type) {
+	case *formula.Expression:
+		*into = f.formula(n, what)
+		f.uses = append(f.uses, use{line: n.line, what: what, expression: *into})
+	case *bench.Reach:
+		*into = f.reach(n, what)
+	case *bench.Grid:
+		*into = f.grid(n, what)
+	case *bench.Measured:
+		into.Given = true
+		if number, isNumber := plain.YAMLNumber(n.Text); isNumber && !n.quoted {
+			into.Number = number
+			return
+		}
+		into.File = f.path(n, what)
 	case *int:
 		*into = int(f.bounded(k, n, what))
 	case *uint64:
 		*into = uint64(f.bounded(k, n, what))
 	case *float64:
 		*into = f.number(n, what)
-		if *into < k.Least || k.Most > 0 && *into > k.Most {
+		if !k.Free && *into < k.Least || k.Most > 0 && *into > k.Most {
 			f.wrong(n.line, "%s lies between %s and %s, and %s does not", what, plain.Exact(k.Least), upTo(k.Most), n.Text)
 		}
 	case *string:
@@ -95,6 +113,36 @@ func (f *fileReader) key(k bench.Key, n *Node, what string) {
 	case *bench.Unread:
 		*into = true
 	}
+}
+
+// groups reads a list of which every member has keys of its own.
+func (f *fileReader) groups(n *Node, what string, next func() []bench.Key) {
+	if n.kind != list || len(n.Items) == 0 {
+		f.wrong(n.line, "%s needs a list: [{...}, {...}]", what)
+		return
+	}
+	for _, item := range n.Items {
+		declared := next()
+		f.fields(item, what, f.keysOf(what, declared))
+		for _, k := range declared {
+			if _, given := item.Entry(k.Name); k.Needed && !given && item.kind == mapping {
+				f.wrong(item.line, "%s: every member of the list needs %s", what, k.Name)
+			}
+		}
+	}
+}
+
+// reach reads names with the numbers that they are to reach.
+func (f *fileReader) reach(n *Node, what string) bench.Reach {
+	if n.kind != mapping {
+		f.wrong(n.line, "%s needs names and numbers: {gap: 2.2}", what)
+		return nil
+	}
+	reach := bench.Reach{}
+	for _, e := range n.Entries {
+		reach[e.key] = f.number(e.Value, what+": "+e.key)
+	}
+	return reach
 }
 
 // bounded reads a whole number within the bounds of its key.
@@ -196,6 +244,19 @@ func (f *fileReader) start(n *Node, what string) bench.Start {
 func (f *fileReader) checkStudy(s bench.Study) {
 	for _, k := range append(s.Common.Keys(), s.Settings.Keys()...) {
 		switch into := k.Into.(type) {
+		case *bench.Reach:
+			for _, name := range slices.Sorted(maps.Keys(*into)) {
+				f.checkNamed(s, k.Name, k.Of, name)
+			}
+		case *bench.Grid:
+			f.checkGrid(s, k, *into)
+		case *bench.Matches:
+			for _, m := range *into {
+				if m.Curve != "" {
+					f.checkNamed(s, k.Name, bench.ValueNames, m.Curve)
+				}
+				f.checkValues(s, k.Name, m.With)
+			}
 		case *[]string:
 			for _, name := range *into {
 				f.checkNamed(s, k.Name, k.Of, name)
@@ -220,6 +281,10 @@ func (f *fileReader) checkStudy(s bench.Study) {
 	for _, goal := range s.Goals() {
 		f.checkObjective(s, goal)
 	}
+	for _, target := range s.Targets() {
+		f.checkObjective(s, bench.Objective{Formula: target.Of})
+	}
+	f.checkMatches(s)
 }
 
 // checkNamed looks up one name.
@@ -272,4 +337,20 @@ func (f *fileReader) requirementIDs() []string {
 		ids = append(ids, q.ID)
 	}
 	return ids
+}
+
+// checkMatches looks at what is measured: curves and numbers.
+func (f *fileReader) checkMatches(s bench.Study) {
+	calibrate, is := s.Settings.(*bench.Calibrate)
+	if !is || len(f.bench.Shapes) == 0 {
+		return
+	}
+	for _, m := range calibrate.Match {
+		if shape, known := f.bench.Shapes[m.Curve]; m.Curve != "" && known && shape != formula.Curve {
+			f.wrong(f.studyLines[s.Name], "%s: match: %s is %s, and points are measured along a curve", s.Name, m.Curve, shape)
+		}
+		if m.Of.Text != "" {
+			f.checkObjective(s, bench.Objective{Formula: m.Of})
+		}
+	}
 }

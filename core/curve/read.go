@@ -56,13 +56,16 @@ func (c Curve) RMS() float64 {
 	return math.Sqrt(squares.Mean())
 }
 
+// Reaches is true for an x within the curve, ends included.
+func (c Curve) Reaches(x float64) bool { return x >= c.X[0] && x <= c.X[len(c.X)-1] }
+
 // At is the value at x, linear between samples, at a step that before it. x must be within the range of the curve, whose x
 // does not go back.
 func (c Curve) At(x float64) (float64, error) {
 	if err := c.forwards(); err != nil {
 		return 0, err
 	}
-	if !(x >= c.X[0] && x <= c.X[len(c.X)-1]) {
+	if !c.Reaches(x) {
 		return 0, fmt.Errorf("x = %g is outside of the curve, which runs from %g to %g", x, c.X[0], c.X[len(c.X)-1])
 	}
 	for i := range c.X[1:] {

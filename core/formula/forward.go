@@ -236,6 +236,9 @@ func derivativeOfReading(name string, c curve.Curve, t curve.Derivative, argumen
 	if slope, known := derivativesOfVectors[name]; known {
 		return slope(c, t)
 	}
+	if name == "at" && len(arguments) == 2 && !c.Reaches(arguments[0]) {
+		return moves[1] // the third argument says what it is then
+	}
 	if slope, known := derivativesOfCurves[name]; known {
 		return slope(c, t, arguments[0], moves[0])
 	}

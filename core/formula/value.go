@@ -54,7 +54,13 @@ var readers = map[string]reader{
 	"mean":     ofVector(curve.Curve.Mean),
 	"rms":      ofVector(curve.Curve.RMS),
 	"integral": {least: 1, most: 1, overX: true, result: Number, read: func(c curve.Curve, _ []float64) (Value, error) { return Scalar(c.Integral()), nil }},
-	"at":       ofCurve(curve.Curve.At),
+	"at": {least: 2, most: 3, overX: true, result: Number, read: func(c curve.Curve, a []float64) (Value, error) {
+		if len(a) == 2 && len(c.X) > 0 && !c.Reaches(a[0]) {
+			return Scalar(a[1]), nil
+		}
+		y, err := c.At(a[0])
+		return Scalar(y), err
+	}},
 	"slope": {least: 1, most: 1, overX: true, result: Curve, read: func(c curve.Curve, _ []float64) (Value, error) {
 		s, err := c.Slope()
 		return Sequence(s), err
