@@ -23,6 +23,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	}
 	s := newSearch(p, e, o, watch, populationPatience)
 	l := s.landscape(p, o)
+	s.chose = l.choice(o)
 	if len(l.axes) == 0 {
 		return s.result(l.looker(o).breed(ctx, s.startPoint))
 	}
@@ -36,6 +37,41 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(err)
 	}
 	return s.result(k.mix(ctx))
+}
+
+// choice says in a sentence what auto does, and why.
+func (l *landscape) choice(o Options) string {
+	derivatives := "differences of neighbours, since derivatives are not known"
+	if l.Differentiates() {
+		derivatives = "exact derivatives"
+	}
+	further := "then from other starts, until no better place is believed to be left"
+	if math.IsInf(o.Effort.unseen(), 1) {
+		further = "and no other start, since a quick search was asked for"
+	}
+	switch stepped := len(l.space) - len(l.axes); {
+	case len(l.axes) == 0:
+		return "differential evolution and comparisons with all neighbours, since every input is stepped or a list"
+	case len(l.space) == 1 && !l.Differentiates():
+		return "a search along the line, since one input moves and derivatives are not known"
+	case stepped > 0:
+		return fmt.Sprintf("SQP over the continuous inputs with %s, and neighbours of the %s that %s stepped or lists, from the start, %s", derivatives, countOf(stepped, "input"), isOrAre(stepped), further)
+	}
+	return fmt.Sprintf("SQP from the start with %s, since all inputs are continuous, %s", derivatives, further)
+}
+
+func countOf(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+func isOrAre(n int) string {
+	if n == 1 {
+		return "is"
+	}
+	return "are"
 }
 
 // breedShare is the share of what is left that a population has to settle in.

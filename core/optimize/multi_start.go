@@ -66,6 +66,28 @@ func same(a, b place) bool {
 	return near < sameSpot && a.rank.Feasible() == b.rank.Feasible() && math.Abs(a.rank.Gain(b.rank))+math.Abs(b.rank.Gain(a.rank)) < sameValue
 }
 
+// others lists the places that were found, without that of the best design.
+func (b *basins) others(best budget.Answer) []Place {
+	var others []Place
+	for _, found := range b.found {
+		if best.Design == nil || slices.Equal(found.design, best.Design) || found.outcome.State != core.OK {
+			continue
+		}
+		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: found.values[0], Feasible: found.rank.Kept(), Searches: found.searches})
+	}
+	return others
+}
+
+// endingAt is that of the search that ended at a design; nil where none did.
+func (b *basins) endingAt(best budget.Answer) *ending {
+	for _, found := range b.found {
+		if slices.Equal(found.design, best.Design) {
+			return &found.ending
+		}
+	}
+	return nil
+}
+
 // unseen is how many more basins there are as far as is believed: the expectation of C. G. E. Boender and A. H. G. Rinnooy Kan,
 // Mathematical Programming 37 (1987), for searches that began at random.
 func (b *basins) unseen() float64 {
@@ -79,7 +101,7 @@ func (b *basins) unseen() float64 {
 // A looker searches from one point after the other.
 type looker struct {
 	*landscape
-	basins
+	*basins
 	rand   *rand.Rand
 	plan   *pool
 	effort Effort
@@ -113,7 +135,8 @@ func errNoAxes(method string) error {
 
 func (l *landscape) looker(o Options) *looker {
 	l.byModels = true
-	return &looker{landscape: l, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
+	l.ends = &basins{}
+	return &looker{landscape: l, basins: l.ends, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
 }
 
 // search looks until no more than so many basins are believed unseen, or so many searches were made. Its error is of type

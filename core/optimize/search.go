@@ -43,6 +43,8 @@ type search struct {
 	fruitless  int
 	improvedAt int // at the last restart
 
+	chose string
+	ends  *basins         // of local searches; nil: there are none
 	known map[string]bool // designs that were asked, where there are finitely many
 
 	start      core.Design // as it was given: a design is not changed on its way through the cube and back
@@ -129,5 +131,9 @@ func (s *search) result(err error) (Result, error) {
 	if err != nil && !errors.As(err, &end) {
 		return Result{}, err
 	}
-	return Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt()}, nil
+	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose}
+	if s.ends != nil {
+		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best), s.ends.endingAt(r.Best)
+	}
+	return r, nil
 }

@@ -67,6 +67,8 @@ func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obse
 		}
 	}
 	end, err := l.descend(ctx, start, nil)
+	l.ends = &basins{searches: 1}
+	l.ends.enter(end)
 	if err == nil {
 		err = end.reason()
 	}

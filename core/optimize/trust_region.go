@@ -36,6 +36,8 @@ func TrustRegion(ctx context.Context, p Problem, e core.Evaluator, o Options, wa
 		return Result{}, errNoAxes("trust-region")
 	}
 	end, err := l.descendByModels(ctx, plan.NewRand(o.Seed), l.begin(), nil)
+	l.ends = &basins{searches: 1}
+	l.ends.enter(end)
 	if err == nil {
 		err = end.reason()
 	}

@@ -1,0 +1,177 @@
+package optimize
+
+import (
+	"context"
+	"math"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/budget"
+)
+
+// An Optimum says what holds a design where it is.
+type Optimum struct {
+	// Prices has for each constraint by how much the objective, as it is to be least, would fall where its limit were one unit wider: 0
+	// where it does not hold the design. Uppers is true where the upper end of the limit does. Nil: slopes are not known.
+	Prices []float64
+	Uppers []bool
+	// EndPrices and UpperEnds are the same for the ends of the range of each input.
+	EndPrices []float64
+	UpperEnds []bool
+	// Level is by what share of the objective a change of every input by a hundredth of its range might better it at most.
+	Level float64
+	// Idle is true for inputs whose change would change nothing that counts.
+	Idle []bool
+	// Easing has, where the design misses constraints, by how much the limit of each one alone would have to be widened for designs
+	// near to it to be feasible: 0 for those that are not in the way. Of two or more that are not 0 each contradicts the others.
+	Easing []float64
+}
+
+// A Place is another design at which a local search ended, or a neighbour.
+type Place struct {
+	Design    core.Design
+	Number    int // of the evaluation
+	Objective float64
+	Feasible  bool
+	Searches  int // that ended there
+}
+
+const (
+	idleShare   = 1e-9 // of what the largest slope brings, below which an input is idle
+	explainBend = 10   // over the steepest slope: how much the program that finds prices is bent
+	holdsFrom   = 1e-7 // of the slope of the objective, from which a multiplier counts
+)
+
+// Explain says what holds the best design of a result. It asks nothing but derivatives of the evaluator; without any, and without
+// those of the search, it returns nil.
+func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optimum, error) {
+	if r.Best.Outcome.Values == nil || r.Best.Outcome.State != core.OK {
+		return nil, nil
+	}
+	s := newSearch(p, e, Options{Budget: math.MaxInt}, nil, 0)
+	l := s.landscape(p, Options{})
+	if len(l.axes) == 0 {
+		return nil, nil
+	}
+	here := l.placed(trial{point: p.Space.Point(r.Best.Design), design: r.Best.Design, rank: r.Best.Rank, outcome: r.Best.Outcome})
+	known, err := l.slopesAt(ctx, &here, r.end)
+	if err != nil || !known {
+		return nil, err
+	}
+	return l.optimum(here), nil
+}
+
+// slopesAt gives a place its slopes without asking for evaluations.
+func (l *landscape) slopesAt(ctx context.Context, here *place, end *ending) (bool, error) {
+	if end != nil && end.slopes != nil && slices.Equal(end.design, here.design) {
+		here.slopes, here.targets = end.slopes, end.targets
+		return true, nil
+	}
+	_, here.slopes = l.look(here.point, true)
+	missing := l.asked()
+	if len(missing) == 0 {
+		return true, nil
+	}
+	if !l.Differentiates() {
+		return false, nil
+	}
+	_, derivatives, err := l.AskDerivatives(ctx, []core.Design{here.design})
+	if err != nil || len(derivatives) == 0 || derivatives[0] == nil {
+		return false, ignoreEnd(err)
+	}
+	return len(l.take(here, derivatives[0], missing)) == 0, nil
+}
+
+// ignoreEnd passes on all errors but that of an account that ends.
+func ignoreEnd(err error) error {
+	if _, ended := err.(budget.Ended); ended {
+		return nil
+	}
+	return err
+}
+
+// optimum solves the program whose multipliers are the prices.
+func (l *landscape) optimum(here place) *Optimum {
+	d := l.descent(lookRadius)
+	d.here, d.first = here, l.objective(here.values)
+	steepest := 1e-9
+	if d.objectives() == 1 {
+		steepest = math.Max(steepest, largest(here.slopes[0]))
+	}
+	d.bend = square(len(l.axes))
+	for a := range d.bend {
+		d.bend[a][a] = explainBend * steepest
+	}
+	o := &Optimum{Prices: make([]float64, len(l.constraints())), Uppers: make([]bool, len(l.constraints())), EndPrices: make([]float64, len(l.space)),
+		UpperEnds: make([]bool, len(l.space)), Idle: make([]bool, len(l.space)), Easing: make([]float64, len(l.constraints()))}
+	if !here.rank.Kept() {
+		l.ease(d, o)
+		return o
+	}
+	s := d.propose()
+	for i, multiplier := range s.multipliers {
+		k := l.objectives() + i
+		if math.Abs(multiplier)*largest(here.slopes[k]) > holdsFrom*steepest {
+			o.Prices[i], o.Uppers[i] = math.Abs(multiplier), multiplier < 0
+		}
+	}
+	for a, j := range l.axes {
+		if multiplier := s.bounds[a]; math.Abs(multiplier) > holdsFrom*steepest && l.atEnd(here.point[j], multiplier) {
+			o.EndPrices[j], o.UpperEnds[j] = math.Abs(multiplier)/l.space[j].Slope(here.point[j]), multiplier < 0
+		}
+	}
+	d.bend = square(len(l.axes))
+	for a := range d.bend {
+		d.bend[a][a] = 1e-9
+	}
+	o.Level = math.Max(0, d.propose().predicted) / d.scale()
+	l.idle(here, o)
+	return o
+}
+
+// atEnd is true where a coordinate stands at the end of its range that a multiplier speaks of.
+func (l *landscape) atEnd(u, multiplier float64) bool {
+	return multiplier > 0 && u < 1e-9 || multiplier < 0 && u > 1-1e-9
+}
+
+// idle finds the inputs that move nothing.
+func (l *landscape) idle(here place, o *Optimum) {
+	for a, j := range l.axes {
+		moves := 0.0
+		for _, slopes := range here.slopes {
+			if size := largest(slopes); size > 0 {
+				moves = math.Max(moves, math.Abs(slopes[a])/size)
+			}
+		}
+		o.Idle[j] = moves < idleShare
+	}
+}
+
+// ease finds the constraints that are in each other's way about a place, and by how much each alone would have to give.
+func (l *landscape) ease(d *descent, o *Optimum) {
+	q := d.subproblem(lookRadius * 10)
+	q.blind = true
+	for a := range q.bend {
+		for b := range q.bend[a] {
+			q.bend[a][b] = 0
+		}
+		q.bend[a][a] = 1e-6
+	}
+	q.aims = d.plainAims()
+	q.prices = make([]float64, len(q.aims))
+	for i, f := range l.constraints() {
+		if f.price == 0 {
+			q.prices[i] = 1 / math.Max(1e-9, largest(d.here.slopes[l.objectives()+i]))
+		}
+	}
+	s := q.solve()
+	missed := 0.0
+	for i := range q.aims {
+		missed += math.Abs(s.multipliers[i]) * s.missed[i]
+	}
+	for i := range q.aims {
+		if multiplier := math.Abs(s.multipliers[i]); multiplier > 1e-6*q.stiff[i] {
+			o.Easing[i] = missed / multiplier
+		}
+	}
+}
