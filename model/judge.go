@@ -94,16 +94,13 @@ func (m *Model) IsNominal(design core.Design) bool {
 	return true
 }
 
-// Describe shows an evaluation that is OK with its values and verdicts; objective is the column that a study makes least or
-// most, -1 if it has none.
-func (m *Model) Describe(number int, design core.Design, values []float64, objective int) *result.Design {
-	d := &result.Design{Evaluation: number, Inputs: m.Values(design), Values: map[string]float64{}, Feasible: m.Feasible(values), Requirements: m.Judge(values)}
+// Describe shows an evaluation that is OK with its values and verdicts, and with the objective of a study; nil if it has none.
+func (m *Model) Describe(number int, design core.Design, values []float64, objective *float64) *result.Design {
+	d := &result.Design{Evaluation: number, Inputs: m.Values(design), Values: map[string]float64{}, Feasible: m.Feasible(values), Requirements: m.Judge(values), Objective: objective}
 	for i, column := range m.Columns {
-		d.Values[column.Name] = values[i]
-	}
-	if objective >= 0 {
-		value := values[objective]
-		d.Objective = &value
+		if column.Source != Matched {
+			d.Values[column.Name] = values[i]
+		}
 	}
 	for _, t := range m.Targets {
 		if share := t.Limit.Share(values[t.Column]); t.Decisive() {

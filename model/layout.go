@@ -41,6 +41,7 @@ const (
 	FromSolver Source = "output"
 	FromInputs Source = "inputs"  // inputs alone decide it
 	Derived    Source = "derived" // computed behind the solver
+	Matched    Source = "match"   // a point of a measurement; it is not shown
 )
 
 // Column finds a column by its name; -1 where there is none.
@@ -81,7 +82,7 @@ type Asked []formula.Expression
 
 // lay names the columns of a bench, and lists the formulas that give them: those of inputs alone, and the others, each in
 // an order in which they can be computed.
-func lay(b *bench.Bench, asked Asked) (l Layout, before, after []computed) {
+func lay(b *bench.Bench, asked, matched Asked) (l Layout, before, after []computed) {
 	returned := slices.SortedFunc(slices.Values(b.Returns()), func(a, b bench.Returned) int { return strings.Compare(a.Name, b.Name) })
 	taken := map[string]bool{}
 	for _, r := range returned {
@@ -113,11 +114,19 @@ func lay(b *bench.Bench, asked Asked) (l Layout, before, after []computed) {
 	for _, expression := range asked {
 		add(computed{Definition: formula.Definition{Name: expression.Text, Expression: expression}, number: true})
 	}
+	shown := len(after)
+	for _, expression := range matched {
+		add(computed{Definition: formula.Definition{Name: expression.Text, Expression: expression}, number: true})
+	}
 	for _, c := range before {
 		l.append(b, c, FromInputs)
 	}
-	for _, c := range after {
-		l.append(b, c, Derived)
+	for i, c := range after {
+		if i < shown {
+			l.append(b, c, Derived)
+		} else {
+			l.append(b, c, Matched)
+		}
 	}
 	return l, before, after
 }
@@ -151,7 +160,9 @@ func (l *Layout) ShownColumns(b *bench.Bench) []int {
 		add(name)
 	}
 	for _, c := range l.Columns {
-		add(c.Name)
+		if c.Source != Matched {
+			add(c.Name)
+		}
 	}
 	return order
 }

@@ -41,13 +41,15 @@ type Scope struct {
 	Moves []string               // inputs of a design
 	Hold  map[string]bench.Value // values of others that are not nominal
 	Asked Asked                  // formulas beside those that the bench names
+	// Matched are points of measurements, computed for every evaluation and shown with none.
+	Matched Asked
 	// Must names the requirements on inputs alone without which a design is not tried.
 	Must []string
 }
 
 // New compiles a bench. The error says what the scope asks that cannot be done.
 func New(b *bench.Bench, scope Scope) (*Model, error) {
-	l, before, after := lay(b, scope.Asked)
+	l, before, after := lay(b, scope.Asked, scope.Matched)
 	m := &Model{Layout: l, Bench: b, row: b.NominalRow()}
 	m.Held = map[string]bench.Value{}
 	m.Inputs = slices.Sorted(slices.Values(scope.Moves))

@@ -113,7 +113,8 @@ func TestVerdicts(t *testing.T) {
 	assert.Equal(t, verdict.NotShown, m.Judge(nil)["R1"].Verdict)
 	assert.Nil(t, m.Judge(nil)["R1"].Value)
 	v, _ = values(t, m, core.Design{12})
-	described := m.Describe(7, core.Design{12}, v.Row(0), m.Column("mass"))
+	mass := v.Row(0)[m.Column("mass")]
+	described := m.Describe(7, core.Design{12}, v.Row(0), &mass)
 	assert.False(t, described.Feasible)
 	assert.InDelta(t, (100.0/12-5)/6, described.Violation, 1e-12, "the reserve is part of what is missing")
 	assert.InDelta(t, 1.2, *described.Objective, 1e-12)

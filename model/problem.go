@@ -31,6 +31,9 @@ func (m *Model) Problem(s bench.Study, varies []string, base core.Design) Proble
 	for _, goal := range s.Goals() {
 		p.Objectives = append(p.Objectives, core.Objective{Value: m.Column(goal.Formula.Text), Maximize: goal.Maximize})
 	}
+	for _, t := range s.Targets() {
+		p.Targets = append(p.Targets, core.Target{Value: m.Column(t.Of.Text), To: t.To, Weight: t.Weight})
+	}
 	met := m.Bench.MetBy(s)
 	for _, t := range m.Targets {
 		if slices.ContainsFunc(met, func(q bench.Requirement) bool { return q.ID == t.ID }) {

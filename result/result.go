@@ -12,12 +12,17 @@ import (
 
 // Parts are what a run has found. A part that its study does not have is absent.
 type Parts struct {
-	Best    *Design  `json:"best,omitempty"`    // of a verification, the worst evaluation of the candidate: that is to be believed
-	Nominal *Design  `json:"nominal,omitempty"` // the nominal design, where it was evaluated
-	AtEnds  []End    `json:"at_ends,omitempty"` // inputs of the best design at an end of their range
-	Search  *Search  `json:"search,omitempty"`
-	Sample  *Sample  `json:"sample,omitempty"`
-	Repeats *Repeats `json:"repeats,omitempty"`
+	Best    *Design   `json:"best,omitempty"`    // of a verification, the worst evaluation of the candidate: that is to be believed
+	Nominal *Design   `json:"nominal,omitempty"` // the nominal design, where it was evaluated
+	AtEnds  []End     `json:"at_ends,omitempty"` // inputs of the best design at an end of their range
+	Search  *Search   `json:"search,omitempty"`
+	Optimum *Optimum  `json:"optimum,omitempty"`
+	Spread  *Spread   `json:"spread,omitempty"`  // of a search that was repeated
+	Reached []Reached `json:"reached,omitempty"` // targets with what they came to
+	Fit     *Fit      `json:"fit,omitempty"`
+	Cells   []Cell    `json:"cells,omitempty"`
+	Sample  *Sample   `json:"sample,omitempty"`
+	Repeats *Repeats  `json:"repeats,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`
@@ -68,11 +73,13 @@ type End struct {
 
 // A Search says how a search for the best design ended.
 type Search struct {
-	Method     string `json:"method"`
-	Ended      string `json:"ended"` // budget, plateau, met or exhausted
-	Used       int    `json:"used"`  // distinct designs asked
-	ImprovedAt int    `json:"improved_at"`
-	Says       string `json:"says"`
+	Method     string   `json:"method"`
+	Chose      string   `json:"chose,omitempty"` // of auto: what it does, and why
+	Ended      string   `json:"ended"`           // budget, plateau, met, exhausted or converged
+	Used       int      `json:"used"`            // distinct designs asked
+	ImprovedAt int      `json:"improved_at"`
+	Says       string   `json:"says"`
+	Remarks    []string `json:"remarks,omitempty"` // what is to be known of it
 }
 
 // A Sample says what became of a sampling plan.

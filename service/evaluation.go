@@ -49,8 +49,8 @@ func (s *Service) getEvaluation(c fiber.Ctx) error {
 		Seconds: record.Seconds, Tail: record.Tail, Steps: shownSteps(record.Steps), Curves: map[string]api.Curve{}}
 	if record.State == core.OK {
 		detail.Named, detail.Requirements = map[string]float64{}, m.Judge(record.Values)
-		for i, column := range m.Columns {
-			detail.Named[column.Name] = record.Values[i]
+		for _, i := range m.ShownColumns(m.Bench) {
+			detail.Named[m.Columns[i].Name] = record.Values[i]
 		}
 	}
 	for i, samples := range record.Curves {
@@ -152,7 +152,8 @@ func (r reading) derivatives(all core.Matrix) api.Derivatives {
 			d.Inputs, by = append(d.Inputs, in.Name), append(by, k)
 		}
 	}
-	for i, column := range r.model.Columns {
+	for _, i := range r.model.ShownColumns(r.model.Bench) {
+		column := r.model.Columns[i]
 		row, known := make([]*float64, len(by)), false
 		for n, k := range by {
 			if value := all.Row(i)[k]; !math.IsNaN(value) && !math.IsInf(value, 0) {

@@ -25,6 +25,10 @@ type kind struct {
 	prepare func(a *Asked) error
 	// budget is how many evaluations the question takes at most; 0: no bound.
 	budget func(a *Asked) int
+	// moves are inputs that designs have besides those that the study varies; nil: none.
+	moves func(a *Asked) []string
+	// inner is the study that is made again and again; nil: the study itself.
+	inner func(b *bench.Bench, s bench.Study) (bench.Study, error)
 	// best is which evaluation is shown as the best design.
 	best choice
 	// run asks the evaluator, enters what it finds, and returns why it ended, in words.
@@ -37,11 +41,12 @@ type choice uint8
 const (
 	noBest           choice = iota
 	bestOfAll               // the first in the order
+	chosen                  // the one that the kind chooses itself
 	worstOfCandidate        // the last in the order, without the first evaluation: that one is the nominal design, for comparison
 )
 
 // kinds are all that can be run.
-var kinds = []kind{tryKind, verifyKind, sampleKind, sensitivityKind, optimizeKind}
+var kinds = []kind{tryKind, verifyKind, sampleKind, sensitivityKind, optimizeKind, seekKind, calibrateKind, sweepKind}
 
 func kindOf(name string) (kind, bool) {
 	i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == name })
@@ -57,11 +62,14 @@ type session struct {
 	evaluator core.Evaluator
 	note      func(text string)                // what the method does now
 	enter     func(change func(*result.Parts)) // adds to the result
+	// choose makes an evaluation the best design: its number, its whole design and values, and the objective where the study has one.
+	choose func(number int, design core.Design, values []float64, objective *float64)
 }
 
 // Asked is a question compiled: the study with what overrides it, the model that it runs on, and its problem.
 type Asked struct {
 	Study    bench.Study
+	Outer    bench.Settings // of the study that makes this one again and again; those of the study itself for others
 	Question Question
 	Model    *model.Model
 	Problem  model.Problem
@@ -92,8 +100,14 @@ func Ask(b *bench.Bench, q Question) (*Asked, error) {
 		if a.kind, known = kindOf(found.Kind); !known {
 			return nil, fmt.Errorf("study %s: a study of kind %s cannot be run", q.Study, found.Kind)
 		}
-		a.Study = found
+		a.Study, a.Outer = found, found.Settings
 		a.Study.Seed = q.Seed
+		if a.kind.inner != nil {
+			var err error
+			if a.Study, err = a.kind.inner(b, a.Study); err != nil {
+				return nil, err
+			}
+		}
 	}
 	if q.Evaluations > 0 {
 		a.Study.Budget.Evaluations = q.Evaluations
@@ -125,6 +139,12 @@ func (a *Asked) compile(b *bench.Bench) error {
 	for _, goal := range a.Study.Goals() {
 		scope.Asked = append(scope.Asked, goal.Formula)
 	}
+	for _, target := range a.Study.Targets() {
+		scope.Asked = append(scope.Asked, target.Of)
+	}
+	if scope.Matched, err = matched(a.Study.Settings); err != nil {
+		return err
+	}
 	for _, q := range b.MetBy(a.Study) {
 		scope.Must = append(scope.Must, q.ID)
 	}
@@ -134,7 +154,14 @@ func (a *Asked) compile(b *bench.Bench) error {
 		for _, in := range b.VariedBy(a.Study) {
 			a.varies = append(a.varies, in.Name)
 		}
-		scope.Moves = a.varies
+		scope.Moves = slices.Clone(a.varies)
+		if a.kind.moves != nil {
+			for _, name := range a.kind.moves(a) {
+				if !slices.Contains(scope.Moves, name) {
+					scope.Moves = append(scope.Moves, name)
+				}
+			}
+		}
 	}
 	if a.Model, err = model.New(b, scope); err != nil {
 		return err

@@ -14,6 +14,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
+	"ropebench/core"
 	"ropebench/dispatch"
 	"ropebench/result"
 	"ropebench/solver"
@@ -209,6 +210,12 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			Asked:     a,
 			evaluator: d.Evaluator(),
 			note:      func(text string) { l.change(func() { l.run.Note = text }) },
+			choose: func(number int, design core.Design, values []float64, objective *float64) {
+				l.change(func() {
+					l.standing.choose(number, design, values, objective)
+					l.run.Found++
+				})
+			},
 			enter: func(change func(*result.Parts)) {
 				l.change(func() {
 					change(&l.entered)

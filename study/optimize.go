@@ -2,43 +2,39 @@ package study
 
 import (
 	"context"
-	"math"
 
 	"ropebench/bench"
 	"ropebench/core/optimize"
 	"ropebench/result"
 )
 
-var optimizeKind = kind{name: "optimize", best: bestOfAll, prepare: prepareOptimize, budget: func(a *Asked) int { return a.Study.Budget.Evaluations }, run: search}
-
-// evaluationsOfASearch is the budget of a search that names none, neither evaluations nor time.
-const evaluationsOfASearch = 200
-
-func prepareOptimize(a *Asked) error {
-	if !a.Study.Budget.Bounded() {
-		a.Study.Budget.Evaluations = evaluationsOfASearch
-	}
-	return a.mustVary()
-}
+var optimizeKind = kind{name: "optimize", best: bestOfAll, prepare: prepareSearch, budget: budgetOfSearch, run: search}
 
 func search(ctx context.Context, s *session) (string, error) {
-	settings := s.Study.Settings.(*bench.Optimize)
-	start := settings.Start.Values
-	if s.Question.Start != nil {
-		start = s.Question.Start
-	}
-	method := settings.Methods[0]
-	options := optimize.Options{Seed: s.Study.Seed, Budget: s.Study.Budget.Evaluations, Start: s.Problem.Part(s.Model.Design(start)),
-		Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau}
-	if options.Budget == 0 {
-		options.Budget = math.MaxInt // time ends it
-	}
-	found, err := optimize.Methods[method](ctx, s.Problem.Problem, s.Problem.Over(s.evaluator), options, s.note)
+	h := hunt{session: s, problem: s.Problem, evaluator: s.Problem.Over(s.evaluator), start: s.startOf(s.Problem), seed: s.Study.Seed}
+	s.enter(func(p *result.Parts) {
+		p.Search = &result.Search{Method: h.methods()[0], Remarks: h.remarks(), Says: "at work"}
+	})
+	found, err := h.repeated(ctx)
 	if err != nil {
 		return "", err
 	}
-	s.enter(func(p *result.Parts) {
-		p.Search = &result.Search{Method: method, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason}
-	})
+	if err := h.settled(ctx, found); err != nil {
+		return "", err
+	}
+	h.reached(s.Study.Targets(), found)
 	return found.Reason, nil
+}
+
+// reached enters the targets with what they came to.
+func (h hunt) reached(targets []bench.Target, found optimize.Result) {
+	if found.Best.Outcome.Values == nil {
+		return
+	}
+	var all []result.Reached
+	for _, t := range targets {
+		value := found.Best.Outcome.Values[h.Model.Column(t.Of.Text)]
+		all = append(all, result.Reached{Of: t.Of.Text, To: t.To, Value: value, Weight: t.Weight, Reached: within(value, t.To)})
+	}
+	h.enter(func(p *result.Parts) { p.Reached = all })
 }

@@ -12,13 +12,13 @@ import (
 // A standing follows the evaluations of a run: which stands for it as the best design, which is the nominal one, and how
 // many ended in which way. The order does not depend on which evaluations end first.
 type standing struct {
-	asked     *Asked
-	order     *budget.Order
-	objective int // column; -1: none
+	asked *Asked
+	order *budget.Order
 
 	counts  result.Counts
 	failed  failures
 	best    *evaluation
+	chosen  *float64 // the objective of a best design that was chosen
 	nominal *evaluation
 	lastWhy string // why the latest failure failed
 }
@@ -33,10 +33,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), objective: -1, failed: failures{}}
-	if len(a.Problem.Objectives) > 0 {
-		s.objective = a.Problem.Objectives[0].Value
-	}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{}}
 	return s
 }
 
@@ -87,7 +84,7 @@ func (s *standing) count(record dispatch.Record) {
 func (s *standing) stands(record dispatch.Record, rank budget.Rank) bool {
 	best := s.asked.kind.best
 	switch {
-	case best == noBest || best == worstOfCandidate && record.Number == 1:
+	case best == noBest || best == chosen || best == worstOfCandidate && record.Number == 1:
 		return false
 	case s.best == nil:
 		return true
@@ -106,7 +103,17 @@ func (s *standing) describe(e *evaluation) *result.Design {
 	if e == nil || e.state != core.OK {
 		return nil
 	}
-	return s.asked.Model.Describe(e.number, e.design, e.values, s.objective)
+	objective := s.chosen
+	if objective == nil || e != s.best {
+		objective = objectiveOf(s.asked.Problem.Goal, e.values)
+	}
+	return s.asked.Model.Describe(e.number, e.design, e.values, objective)
+}
+
+// choose makes an evaluation the best one.
+func (s *standing) choose(number int, design core.Design, values []float64, objective *float64) {
+	s.best = &evaluation{number: number, design: slices.Clone(design), values: slices.Clone(values)}
+	s.chosen = objective
 }
 
 // parts are those that every kind of study has.

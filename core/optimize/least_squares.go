@@ -83,3 +83,33 @@ func FitOf(goal core.Goal, values []float64, derivatives core.Derivatives, atEnd
 	}
 	return fit, nil
 }
+
+// Fitted tells how well the inputs of the best design of a result are known, from its exact derivatives or from those of the search.
+func Fitted(ctx context.Context, p Problem, e core.Evaluator, r Result) (Fit, error) {
+	unknown := Fit{Residual: p.Least(r.Best.Outcome.Values), Errors: make([]float64, len(p.Space)), Correlations: square(len(p.Space))}
+	for j := range unknown.Errors {
+		unknown.Errors[j] = math.NaN()
+	}
+	s := newSearch(p, e, Options{Budget: math.MaxInt}, nil, 0)
+	l := s.landscape(p, Options{})
+	here := l.placed(trial{point: p.Space.Point(r.Best.Design), design: r.Best.Design, rank: r.Best.Rank, outcome: r.Best.Outcome})
+	known, err := l.slopesAt(ctx, &here, r.end)
+	switch {
+	case err != nil:
+		return unknown, err
+	case !known || here.targets == nil:
+		return unknown, errors.New("the slopes at the best design are not known, so that its errors are not: search with sqp or levenberg-marquardt")
+	}
+	derivatives := core.NewMatrix(len(r.Best.Outcome.Values), len(p.Space))
+	atEnd := make([]bool, len(p.Space))
+	for j := range atEnd {
+		atEnd[j] = true
+	}
+	for a, j := range l.axes {
+		atEnd[j] = here.point[j] <= 0 || here.point[j] >= 1
+		for i, t := range p.Targets {
+			derivatives.Row(t.Value)[j] = here.targets[i][a] / p.Space[j].Slope(here.point[j])
+		}
+	}
+	return FitOf(p.Goal, r.Best.Outcome.Values, &derivatives, atEnd)
+}

@@ -121,10 +121,13 @@ func (l *landscape) optimum(here place) *Optimum {
 		}
 	}
 	d.bend = square(len(l.axes))
-	for a := range d.bend {
-		d.bend[a][a] = 1e-9
+	if l.ofTargets() {
+		d.bend = d.squared() // the curvature of a sum of squares is known
 	}
-	o.Level = math.Max(0, d.propose().predicted) / d.scale()
+	for a := range d.bend {
+		d.bend[a][a] += 1e-9
+	}
+	o.Level = math.Max(0, d.propose().predicted) / math.Max(math.Abs(d.first), 1e-12)
 	l.idle(here, o)
 	return o
 }

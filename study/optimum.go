@@ -1,0 +1,303 @@
+package study
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/optimize"
+	"ropebench/result"
+)
+
+const (
+	shownPlaces  = 5    // others at which searches ended
+	unmovedShare = 1e-3 // of its range, by which an input has hardly moved
+	levelEnough  = 1e-4 // share of the objective within which a place is level
+)
+
+// tell puts what holds a design into the words and units of the bench.
+func (h hunt) tell(found optimize.Result, o *optimize.Optimum) *result.Optimum {
+	if found.Best.Outcome.Values == nil {
+		return &result.Optimum{Says: []string{"no evaluation gave values: there is no best design"}}
+	}
+	told := &result.Optimum{Searches: found.Searches}
+	design := h.problem.Whole(found.Best.Design)
+	told.Unmoved = h.unmoved(found.Best.Design)
+	if o != nil && found.Best.Rank.Kept() {
+		told.Holds = append(h.limitsThatHold(o), h.endsThatHold(o, found.Best.Design)...)
+		if h.problem.Aims() && !math.IsNaN(o.Level) {
+			told.Level = &o.Level
+		}
+		for j, in := range h.problem.Space {
+			if o.Idle[j] {
+				told.Idle = append(told.Idle, in.Name)
+			}
+		}
+	}
+	if o == nil {
+		told.Holds = h.holdsWithoutPrices(design, found.Best.Outcome.Values)
+	}
+	told.Contradicts = h.contradictions(found, o)
+	told.Places = h.places(found)
+	if h.Study.Kind == "seek" {
+		told.Freedom = &found.Freedom
+	}
+	told.Says = h.sentences(found, told)
+	return told
+}
+
+// constrained lists the targets that the problem's constraints are of, in their order; those of a seek have none.
+func (h hunt) constrained() []bench.Requirement {
+	met := h.Model.Bench.MetBy(h.Study)
+	var all []bench.Requirement
+	for _, t := range h.Model.Targets {
+		if slices.ContainsFunc(met, func(q bench.Requirement) bool { return q.ID == t.ID }) {
+			all = append(all, t.Requirement)
+		}
+	}
+	return all
+}
+
+// unitOfObjective is that of the one objective; "" where it has none.
+func (h hunt) unitOfObjective() string {
+	if len(h.problem.Objectives) == 0 {
+		return ""
+	}
+	return h.Model.Columns[h.problem.Objectives[0].Value].Unit
+}
+
+// betters says what one unit more would bring.
+func (h hunt) betters(price float64, unit, change string) string {
+	if len(h.problem.Objectives) == 0 {
+		return fmt.Sprintf("%s would better the sum of squares by %s", change, plain.Show(price))
+	}
+	o := h.problem.Objectives[0]
+	verb := "save"
+	if o.Maximize {
+		verb = "gain"
+	}
+	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(price, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
+}
+
+// limitsThatHold are the requirements at whose limits the design stands.
+func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
+	var holds []result.Hold
+	for i, q := range h.constrained() {
+		price := o.Prices[i]
+		if price == 0 {
+			continue
+		}
+		unit := h.Model.Bench.Unit(q.Of.Text)
+		hold := result.Hold{Requirement: q.ID, End: "lower", At: q.Limit.Lower, Price: &price}
+		if o.Uppers[i] {
+			hold.End, hold.At = "upper", q.Limit.Upper
+		}
+		what := q.ID
+		if q.Limit.Reserve > 0 {
+			what += " with its reserve"
+		}
+		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, unit, one(unit, "of room")))
+		if q.Kind == "equals" {
+			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, unit, one(unit, "to one side")))
+		}
+		holds = append(holds, hold)
+	}
+	slices.SortStableFunc(holds, func(a, b result.Hold) int { return 0 })
+	return holds
+}
+
+// one is a unit in words.
+func one(unit, what string) string {
+	if unit == "" {
+		return "one more " + what
+	}
+	return "1 " + unit + " more " + what
+}
+
+// endsThatHold are the ends of ranges at which the design stands, guesses first: they are the ones to doubt.
+func (h hunt) endsThatHold(o *optimize.Optimum, design core.Design) []result.Hold {
+	var holds []result.Hold
+	for j, in := range h.problem.Space {
+		price := o.EndPrices[j]
+		if price == 0 {
+			continue
+		}
+		declared, _ := h.Model.Bench.Input(in.Name)
+		hold := result.Hold{Input: in.Name, End: "lower", At: in.Lower, Price: &price}
+		if o.UpperEnds[j] {
+			hold.End, hold.At = "upper", in.Upper
+		}
+		if declared.Range != nil {
+			hold.Guess = declared.Range.LowerGuess
+			if o.UpperEnds[j] {
+				hold.Guess = declared.Range.UpperGuess
+			}
+		}
+		kind := "which is hard"
+		if hold.Guess {
+			kind = "which is a guess: widen it?"
+		}
+		hold.Says = fmt.Sprintf("the %s end of %s holds it, %s, %s; %s", hold.End, in.Name, plain.With(hold.At, declared.Unit), kind, h.betters(price, declared.Unit, one(declared.Unit, "of range")))
+		holds = append(holds, hold)
+	}
+	slices.SortStableFunc(holds, func(a, b result.Hold) int { return boolean(b.Guess) - boolean(a.Guess) })
+	return holds
+}
+
+func boolean(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// nearLimit is the share of a limit within which a design stands at it, where no prices tell.
+const nearLimit = 1e-3
+
+// holdsWithoutPrices are the limits and ends at which the design stands, where slopes are not known.
+func (h hunt) holdsWithoutPrices(design core.Design, values []float64) []result.Hold {
+	var holds []result.Hold
+	for i, q := range h.constrained() {
+		if i >= len(h.problem.Constraints) {
+			break
+		}
+		value, limit := values[h.problem.Constraints[i].Value], q.Limit
+		margin := limit.Margin(value) - limit.Reserve
+		size := math.Max(math.Abs(value), 1e-12)
+		if q.Kind == "equals" || margin < 0 || margin > nearLimit*size {
+			continue
+		}
+		hold := result.Hold{Requirement: q.ID, End: "lower", At: limit.Lower}
+		if math.Abs(limit.Upper-value) < math.Abs(value-limit.Lower) {
+			hold.End, hold.At = "upper", limit.Upper
+		}
+		unit := h.Model.Bench.Unit(q.Of.Text)
+		hold.Says = fmt.Sprintf("it stands at the limit of %s, %s = %s; what that costs is not known without derivatives", q.ID, q.Of.Text, plain.With(hold.At, unit))
+		holds = append(holds, hold)
+	}
+	for _, end := range h.Model.AtEnds(design) {
+		holds = append(holds, result.Hold{Input: end.Input, End: end.End, At: end.Value, Guess: end.Guess, Says: end.Says})
+	}
+	return holds
+}
+
+// contradictions are the requirements that are in each other's way where the design misses some.
+func (h hunt) contradictions(found optimize.Result, o *optimize.Optimum) []result.Easing {
+	if found.Best.Rank.Kept() || o == nil {
+		return nil
+	}
+	var all []result.Easing
+	for i, q := range h.constrained() {
+		if i >= len(o.Easing) || o.Easing[i] == 0 {
+			continue
+		}
+		by := o.Easing[i]
+		all = append(all, result.Easing{Requirement: q.ID, By: by, Says: fmt.Sprintf("%s alone would have to give by %s", q.ID, plain.With(by, h.Model.Bench.Unit(q.Of.Text)))})
+	}
+	return all
+}
+
+// places are the best of the others at which searches ended.
+func (h hunt) places(found optimize.Result) []result.Place {
+	var places []result.Place
+	for _, other := range found.Others[:min(shownPlaces, len(found.Others))] {
+		p := result.Place{Evaluation: other.Number, Inputs: h.Model.Values(h.problem.Whole(other.Design)), Feasible: other.Feasible, Searches: other.Searches}
+		if h.problem.Aims() {
+			objective := other.Objective
+			if len(h.problem.Objectives) > 0 && h.problem.Objectives[0].Maximize {
+				objective = -objective
+			}
+			p.Objective = &objective
+		}
+		places = append(places, p)
+	}
+	return places
+}
+
+// unmoved are the inputs that stayed where the search began.
+func (h hunt) unmoved(design core.Design) []string {
+	var names []string
+	for j, in := range h.problem.Space {
+		if in.Unordered && design[j] == h.start[j] || !in.Unordered && math.Abs(in.Share(design[j])-in.Share(h.start[j])) < unmovedShare {
+			names = append(names, in.Name)
+		}
+	}
+	return names
+}
+
+// sentences say how good the answer is, the most telling first.
+func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
+	var says []string
+	switch {
+	case !found.Best.Rank.Kept():
+		says = append(says, "No design meets every requirement: the one that misses least is shown.")
+		if len(told.Contradicts) > 1 {
+			var ids []string
+			for _, c := range told.Contradicts {
+				ids = append(ids, c.Requirement)
+			}
+			says = append(says, strings.Join(ids, " and ")+" contradict each other near it: either gives, or something else moves.")
+		}
+		for _, c := range told.Contradicts {
+			says = append(says, c.Says+", for designs near it to be feasible.")
+		}
+	case !h.problem.Aims():
+		says = append(says, h.room(found))
+	case told.Level != nil && *told.Level < levelEnough:
+		says = append(says, fmt.Sprintf("No small change betters it: the objective is level to %s of itself for a change of every input by 1 %% of its range.", plain.Show(*told.Level)))
+	case told.Level != nil:
+		says = append(says, fmt.Sprintf("A small change may better it still, by up to %s %% of the objective: the search was not at its end.", plain.Show(100**told.Level)))
+	}
+	for _, hold := range told.Holds {
+		says = append(says, sentence(hold.Says))
+	}
+	if told.Freedom != nil && found.Best.Rank.Kept() && *told.Freedom > 0 {
+		says = append(says, fmt.Sprintf("The answer is one of many: inputs could be changed in %s with all targets still reached; this one is nearest to the start.", plain.Count(*told.Freedom, "direction")))
+	}
+	if found.Searches > 1 {
+		says = append(says, h.otherSearches(found))
+	}
+	if len(told.Idle) > 0 {
+		says = append(says, "Nothing that counts hangs on "+strings.Join(told.Idle, ", ")+".")
+	}
+	return says
+}
+
+// room is how far the design stands from the nearest limit.
+func (h hunt) room(found optimize.Result) string {
+	least, nearest := math.Inf(1), ""
+	for i, q := range h.constrained() {
+		if i < len(h.problem.Constraints) && q.Price == 0 {
+			value := found.Best.Outcome.Values[h.problem.Constraints[i].Value]
+			if share := q.Limit.Margin(value) / math.Max(math.Abs(value), 1e-12); share < least {
+				least, nearest = share, fmt.Sprintf("%s, with %s to its limit", q.ID, plain.With(q.Limit.Margin(value), h.Model.Bench.Unit(q.Of.Text)))
+			}
+		}
+	}
+	if nearest == "" {
+		return "Nothing is asked of the design."
+	}
+	return "Every requirement is met; the least room is at " + nearest + "."
+}
+
+func (h hunt) otherSearches(found optimize.Result) string {
+	text := fmt.Sprintf("%d searches from different starts ended at %s", found.Searches, plain.Count(len(found.Others)+1, "place"))
+	if math.IsInf(found.Unseen, 1) || found.Unseen > 0.5 {
+		return text + ": there may be better ones that were not seen."
+	}
+	return text + ", and none is believed unseen."
+}
+
+// sentence makes one of words. A name of the bench keeps its letters.
+func sentence(words string) string {
+	for _, article := range []string{"the ", "it "} {
+		if strings.HasPrefix(words, article) {
+			words = strings.ToUpper(words[:1]) + words[1:]
+		}
+	}
+	return words + "."
+}

@@ -1,0 +1,227 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/optimize"
+	"ropebench/model"
+	"ropebench/result"
+)
+
+// evaluationsOfASearch is the budget of a search that names none, neither evaluations nor time.
+const evaluationsOfASearch = 200
+
+// prepareSearch fills in the budget of a search, and refuses one that has nothing to move.
+func prepareSearch(a *Asked) error {
+	if !a.Study.Budget.Bounded() {
+		a.Study.Budget.Evaluations = evaluationsOfASearch
+	}
+	return a.mustVary()
+}
+
+// budgetOfSearch is that of every repeat, times the repeats.
+func budgetOfSearch(a *Asked) int { return a.Study.Budget.Evaluations * a.Study.Search().Repeats }
+
+// A hunt is a search for the best design of a problem: its methods in turn.
+type hunt struct {
+	*session
+	problem   model.Problem
+	evaluator core.Evaluator
+	start     core.Design
+	seed      uint64
+	quiet     bool // of many: it says nothing while it goes on
+}
+
+// startOf is where a search begins: what the question says, or the study.
+func (s *session) startOf(p model.Problem) core.Design {
+	start := s.Study.Search().Start.Values
+	if s.Question.Start != nil {
+		start = s.Question.Start
+	}
+	return p.Part(s.Model.Design(start))
+}
+
+// method is what the study names: seek has its own.
+func (h hunt) methods() []string {
+	settings := h.Study.Search()
+	if h.Study.Kind == "seek" {
+		return []string{"seek"}
+	}
+	if len(h.problem.Targets) > 0 && len(settings.Methods) == 1 && settings.Methods[0] == "auto" {
+		return []string{"levenberg-marquardt"}
+	}
+	return settings.Methods
+}
+
+var effortOf = map[string]optimize.Effort{"quick": optimize.Quick, "normal": optimize.Normal, "thorough": optimize.Thorough}
+
+// run runs the methods in turn, each from where the one before ended, on what is left of the budget in equal parts.
+func (h hunt) run(ctx context.Context) (optimize.Result, error) {
+	settings, methods := h.Study.Search(), h.methods()
+	left, open := h.Study.Budget.Evaluations, len(methods)*settings.Rounds
+	if left == 0 {
+		left = math.MaxInt // time ends it
+	}
+	order := budget.NewOrder(h.problem.Goal)
+	var all optimize.Result
+	used, start := 0, h.start
+	for range settings.Rounds {
+		for _, name := range methods {
+			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort]}
+			open--
+			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
+			if err != nil {
+				return found, err
+			}
+			better := all.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(all.Best.Outcome))
+			if !better {
+				found.Best, found.ImprovedAt = all.Best, all.ImprovedAt
+			} else {
+				found.ImprovedAt += used
+			}
+			used += found.Used
+			found.Used = used
+			all = found
+			if len(methods) > 1 {
+				all.Reason = name + ": " + all.Reason
+			}
+			if left -= found.Used; left < 1 || all.Cause == budget.Satisfied {
+				return all, nil
+			}
+			if all.Best.Design != nil {
+				start = all.Best.Design
+			}
+		}
+	}
+	return all, nil
+}
+
+func (h hunt) method(name string) optimize.Method {
+	if name == "seek" {
+		return optimize.Seek
+	}
+	return optimize.Methods[name]
+}
+
+func (h hunt) says(text string) {
+	if !h.quiet {
+		h.note(text)
+	}
+}
+
+// remarks are what is to be known of a search before it begins.
+func (h hunt) remarks() []string {
+	var remarks []string
+	for i, in := range h.problem.Space {
+		if in.Values == nil && (h.start[i] < in.Lower || h.start[i] > in.Upper) {
+			remarks = append(remarks, fmt.Sprintf("the start has %s = %s, outside of its range of %s to %s: it is evaluated as it is, and the search goes on inside", in.Name, plain.Show(h.start[i]), plain.Show(in.Lower), plain.Show(in.Upper)))
+		}
+	}
+	_, exact := h.evaluator.(core.Differentiator)
+	if least, most := len(h.problem.Space)+2, h.Study.Budget.Evaluations; most > 0 && most < least && !exact {
+		remarks = append(remarks, fmt.Sprintf("a budget of %s does not pay for the slopes of %s: it is good for a look at the start and its neighbours; %d or more make a search", plain.Count(most, "evaluation"), plain.Count(len(h.problem.Space), "input"), 10*least))
+	}
+	if h.Model.Bench.Solver.Noisy {
+		for _, c := range h.problem.Constraints {
+			if c.Equal {
+				remarks = append(remarks, "an equation is asked of a noisy solver: within its tolerance it may hold by chance, verify the design with repeats")
+				break
+			}
+		}
+	}
+	return remarks
+}
+
+// searched is what is told of a search.
+func (h hunt) searched(found optimize.Result) *result.Search {
+	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: h.remarks()}
+}
+
+// objectiveOf is the objective of values in the user's own sense; nil where there is none.
+func objectiveOf(goal core.Goal, values []float64) *float64 {
+	if !goal.Aims() || values == nil {
+		return nil
+	}
+	value := goal.Least(values)
+	if len(goal.Objectives) > 0 {
+		value = values[goal.Objectives[0].Value]
+	}
+	return &value
+}
+
+// repeated searches with the seeds that follow each other, and says how far apart these end.
+func (h hunt) repeated(ctx context.Context) (optimize.Result, error) {
+	repeats := h.Study.Search().Repeats
+	if repeats == 1 {
+		return h.run(ctx)
+	}
+	order := budget.NewOrder(h.problem.Goal)
+	var best optimize.Result
+	var ends []result.Seed
+	for i := range repeats {
+		one := h
+		one.seed = h.seed + uint64(i)
+		h.says(fmt.Sprintf("search %d of %d, with seed %d", i+1, repeats, one.seed))
+		found, err := one.run(ctx)
+		if err != nil {
+			return found, err
+		}
+		end := result.Seed{Seed: one.seed, Evaluation: found.Best.Outcome.Number, Objective: objectiveOf(h.problem.Goal, found.Best.Outcome.Values),
+			Feasible: found.Best.Design != nil && h.problem.Feasible(found.Best.Outcome.Values), Used: found.Used, Says: found.Reason}
+		ends = append(ends, end)
+		if best.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(best.Best.Outcome)) {
+			best = found
+		}
+		h.enter(func(p *result.Parts) { p.Spread = &result.Spread{Ends: ends, Says: apart(ends)} })
+	}
+	return best, nil
+}
+
+// sameEnd is the share of the objective within which two searches ended at one value.
+const sameEnd = 1e-3
+
+// apart says how far apart searches ended.
+func apart(ends []result.Seed) string {
+	least, most, feasible := math.Inf(1), math.Inf(-1), 0
+	for _, end := range ends {
+		if !end.Feasible {
+			continue
+		}
+		feasible++
+		if end.Objective != nil {
+			least, most = min(least, *end.Objective), max(most, *end.Objective)
+		}
+	}
+	searches := plain.Count(len(ends), "search")
+	if len(ends) > 1 {
+		searches = fmt.Sprintf("%d searches", len(ends))
+	}
+	switch {
+	case feasible == 0:
+		return fmt.Sprintf("none of %s found a design that meets every requirement", searches)
+	case math.IsInf(least, 1):
+		return fmt.Sprintf("%d of %s found a design that meets every requirement", feasible, searches)
+	case feasible < len(ends):
+		return fmt.Sprintf("%d of %s found designs that meet every requirement, with objectives from %s to %s: do not believe one of them alone", feasible, searches, plain.Show(least), plain.Show(most))
+	case most-least <= sameEnd*math.Max(math.Abs(least), math.Abs(most)):
+		return fmt.Sprintf("all %s ended at an objective of %s", searches, plain.Show(least))
+	}
+	return fmt.Sprintf("%s ended at objectives from %s to %s: do not believe one of them alone", searches, plain.Show(least), plain.Show(most))
+}
+
+// settled enters what a search found: how it ended, and what holds its best design.
+func (h hunt) settled(ctx context.Context, found optimize.Result) error {
+	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, found)
+	if err != nil {
+		return err
+	}
+	told := h.tell(found, optimum)
+	h.enter(func(p *result.Parts) { p.Search, p.Optimum = h.searched(found), told })
+	return nil
+}
