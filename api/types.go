@@ -179,6 +179,7 @@ type Order struct {
 	Design      map[string]bench.Value  `json:"design,omitempty"`
 	Repeats     int                     `json:"repeats,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`
+	Start       map[string]bench.Value  `json:"start,omitempty"`    // of a search: values at which it starts
 	Revision    int                     `json:"revision,omitempty"` // 0: the newest
 	Keep        string                  `json:"keep,omitempty"`
 	Slots       int                     `json:"slots,omitempty"` // at most so many solvers at a time; 0: all that there are

@@ -3,8 +3,10 @@ package cli
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"ropebench/api"
+	"ropebench/bench"
 
 	"github.com/spf13/cobra"
 )
@@ -13,7 +15,7 @@ func (a *App) runCommand() *cobra.Command {
 	var name string
 	var seed uint64
 	var evaluations int
-	var hold, free []string
+	var hold, free, start []string
 	var fresh, detach bool
 	var slots int
 	c := &cobra.Command{
@@ -28,7 +30,11 @@ func (a *App) runCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := api.Order{Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh, Slots: slots}
+			from, begin, err := begins(start)
+			if err != nil {
+				return err
+			}
+			o := api.Order{Of: from, Start: begin, Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh, Slots: slots}
 			if c.Flags().Changed("seed") {
 				o.Seed = &seed
 			}
@@ -49,10 +55,30 @@ func (a *App) runCommand() *cobra.Command {
 	c.Flags().IntVar(&evaluations, "evaluations", 0, "budget of evaluations, instead of the study's")
 	c.Flags().StringArrayVar(&free, "free", nil, "let an input move in this run that is held: name, or name=lower:upper; may be given more than once")
 	c.Flags().StringArrayVar(&hold, "hold", nil, "hold an input for this run: name=value; may be given more than once")
+	c.Flags().StringArrayVar(&start, "start", nil, "where a search starts: RUN for its best design, RUN:EVALUATION, or name=value; may be given more than once")
 	c.Flags().BoolVar(&detach, "detach", false, "do not wait: leave the run to the service, which must be one that stays")
 	c.Flags().IntVar(&slots, "slots", 0, "at most so many solvers at a time in this run; by default all slots of the service")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
+}
+
+// begins reads where a search starts: a design of an earlier run, and values above it.
+func begins(start []string) (*api.Candidate, map[string]bench.Value, error) {
+	var from *api.Candidate
+	var values []string
+	for _, text := range start {
+		if strings.Contains(text, "=") {
+			values = append(values, text)
+			continue
+		}
+		named, err := readCandidate(text)
+		if err != nil {
+			return nil, nil, err
+		}
+		from = &named
+	}
+	begin, err := assignments("start", values)
+	return from, begin, err
 }
 
 // registered connects to the service and has it read a bench file.

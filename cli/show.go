@@ -210,10 +210,12 @@ func (v view) run(r found) {
 		v.line("")
 	}
 	v.failures(r.Failures)
+	v.cells(r)
 	if r.Best == nil {
 		return
 	}
 	v.best(r)
+	v.answer(r)
 }
 
 // failures says why evaluations failed, and how often.
@@ -265,7 +267,9 @@ func (v view) best(r found) {
 	}
 	v.requirements(r.Best.Requirements, nominal)
 	v.inputs(r.Best.Inputs)
-	v.ends(r.AtEnds)
+	if r.Optimum == nil { // it says so itself
+		v.ends(r.AtEnds)
+	}
 }
 
 // objective is what the study of a run makes least or most.

@@ -71,18 +71,18 @@ type Reached struct {
 	Reached bool    `json:"reached"`
 }
 
-// A Fit says how well the model agrees with measurements, and how well its inputs are known by that.
-type Fit struct {
+// A Calibration says how well the model agrees with measurements, and how well its inputs are known by that.
+type Calibration struct {
 	Residual     float64                       `json:"residual"` // the sum of weight times squared distance
 	Errors       map[string]float64            `json:"errors"`   // standard errors, in the units of the inputs
 	Correlations map[string]map[string]float64 `json:"correlations"`
 	Freedom      int                           `json:"freedom"` // points less inputs
 	Says         []string                      `json:"says"`
-	Matches      []Match                       `json:"matches"`
+	Matches      []Matched                     `json:"matches"`
 }
 
-// A Match is a measurement with what the model says there.
-type Match struct {
+// A Matched is a measurement with what the model says there.
+type Matched struct {
 	Of       string                 `json:"of"`
 	File     string                 `json:"file,omitempty"`
 	With     map[string]bench.Value `json:"with,omitempty"`

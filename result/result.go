@@ -12,17 +12,19 @@ import (
 
 // Parts are what a run has found. A part that its study does not have is absent.
 type Parts struct {
-	Best    *Design   `json:"best,omitempty"`    // of a verification, the worst evaluation of the candidate: that is to be believed
-	Nominal *Design   `json:"nominal,omitempty"` // the nominal design, where it was evaluated
-	AtEnds  []End     `json:"at_ends,omitempty"` // inputs of the best design at an end of their range
-	Search  *Search   `json:"search,omitempty"`
-	Optimum *Optimum  `json:"optimum,omitempty"`
-	Spread  *Spread   `json:"spread,omitempty"`  // of a search that was repeated
-	Reached []Reached `json:"reached,omitempty"` // targets with what they came to
-	Fit     *Fit      `json:"fit,omitempty"`
-	Cells   []Cell    `json:"cells,omitempty"`
-	Sample  *Sample   `json:"sample,omitempty"`
-	Repeats *Repeats  `json:"repeats,omitempty"`
+	Best    *Design `json:"best,omitempty"`    // of a verification, the worst evaluation of the candidate: that is to be believed
+	Nominal *Design `json:"nominal,omitempty"` // the nominal design, where it was evaluated
+	AtEnds  []End   `json:"at_ends,omitempty"` // inputs of the best design at an end of their range
+	// Watched are changes from the nominal design that nobody asked for, in sentences.
+	Watched []string     `json:"watched,omitempty"`
+	Search  *Search      `json:"search,omitempty"`
+	Optimum *Optimum     `json:"optimum,omitempty"`
+	Spread  *Spread      `json:"spread,omitempty"`  // of a search that was repeated
+	Reached []Reached    `json:"reached,omitempty"` // targets with what they came to
+	Fit     *Calibration `json:"fit,omitempty"`
+	Cells   []Cell       `json:"cells,omitempty"`
+	Sample  *Sample      `json:"sample,omitempty"`
+	Repeats *Repeats     `json:"repeats,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`

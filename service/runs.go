@@ -67,7 +67,7 @@ func (s *Service) ordered(name string, o api.Order) (*bench.Bench, int, error) {
 
 func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Question, error) {
 	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Free: o.Free, Fresh: o.Fresh,
-		Design: o.Design, Repeats: o.Repeats, Slots: o.Slots, Of: (*study.Candidate)(o.Of), Seed: 1}
+		Design: o.Design, Repeats: o.Repeats, Slots: o.Slots, Of: (*study.Candidate)(o.Of), Start: o.Start, Seed: 1}
 	if o.Slots < 0 {
 		return q, problem(fiber.StatusBadRequest, "slots must be above 0, or left out")
 	}
@@ -89,12 +89,28 @@ func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Ques
 	switch {
 	case q.Kind == study.KindVerify && q.Of == nil && q.Design == nil:
 		return q, problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
-	case q.Of != nil && q.Kind != study.KindVerify && q.Kind != study.KindTry:
-		return q, problem(fiber.StatusBadRequest, "of belongs to one evaluation or a verification: study: try, or verify")
+	case (q.Of != nil || q.Start != nil) && !searches(b, o.Study) && q.Kind != study.KindVerify && q.Kind != study.KindTry:
+		return q, problem(fiber.StatusBadRequest, "%s does not search: only a study that does can start elsewhere", o.Study)
+	case q.Start != nil && (q.Kind == study.KindVerify || q.Kind == study.KindTry):
+		return q, problem(fiber.StatusBadRequest, "start belongs to a search: one evaluation and a verification have a design")
+	case q.Of != nil && searches(b, o.Study):
+		start := q.Start
+		if err := s.takeDesign(name, &q); err != nil {
+			return q, err
+		}
+		q.Start, q.Design = q.Design, nil
+		maps.Copy(q.Start, start)
+		return q, nil
 	case q.Of != nil:
 		return q, s.takeDesign(name, &q)
 	}
 	return q, nil
+}
+
+// searches is true for a study that looks for a best design from a start.
+func searches(b *bench.Bench, name string) bool {
+	found, is := b.Study(name)
+	return is && found.Search() != nil
 }
 
 // emptyFolder makes sure that nothing is overwritten.

@@ -47,7 +47,7 @@ requirements:
   R1: {says: Enough torque, of: torque, at_least: 100, reserve: 5}
 studies:
   look: {kind: sample, points: 12}
-  light: {kind: optimize, minimize: mass, budget: {evaluations: 120}}
+  light: {kind: optimize, minimize: mass, method: differential-evolution, budget: {evaluations: 120}}
 `
 
 // A bed is a service under test with its token, and a bench file on disk.

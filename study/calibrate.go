@@ -158,7 +158,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	part := &result.Fit{Residual: fit.Residual, Errors: map[string]float64{}, Correlations: map[string]map[string]float64{}, Freedom: fit.Freedom}
+	part := &result.Calibration{Residual: fit.Residual, Errors: map[string]float64{}, Correlations: map[string]map[string]float64{}, Freedom: fit.Freedom}
 	for j, in := range f.problem.Space {
 		if !math.IsNaN(fit.Errors[j]) {
 			part.Errors[in.Name] = fit.Errors[j]
@@ -167,7 +167,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 	part.Says = f.saysOf(fit, unknown, best.Design, part)
 	at := 0
 	for i, m := range f.matches() {
-		one := result.Match{Of: m.Curve, File: m.To.File, With: m.With, X: m.Points.X, Measured: measuredOf(m)}
+		one := result.Matched{Of: m.Curve, File: m.To.File, With: m.With, X: m.Points.X, Measured: measuredOf(m)}
 		if m.Curve == "" {
 			one.Of, one.X = m.Of.Text, nil
 		}
@@ -203,7 +203,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 const closeTies = 0.95
 
 // saysOf tells how well inputs are known.
-func (f *fitting) saysOf(fit optimize.Fit, unknown error, design core.Design, part *result.Fit) []string {
+func (f *fitting) saysOf(fit optimize.Fit, unknown error, design core.Design, part *result.Calibration) []string {
 	if unknown != nil {
 		return []string{unknown.Error()}
 	}

@@ -70,17 +70,25 @@ func (h hunt) unitOfObjective() string {
 	return h.Model.Columns[h.problem.Objectives[0].Value].Unit
 }
 
-// betters says what one unit more would bring.
-func (h hunt) betters(price float64, unit, change string) string {
+// largestChange is the share of a limit or a range of which it is told what giving it would bring: prices hold for small changes.
+const largestChange = 0.1
+
+// betters says what giving a little more would bring. size is that of the limit or the range.
+func (h hunt) betters(price, size float64, unit, what string) string {
+	little := 1.0
+	if size > 0 && !math.IsInf(size, 0) {
+		little = math.Pow(10, math.Floor(math.Log10(largestChange*size)+1e-9))
+	}
+	change := plain.With(little, unit) + " more " + what
 	if len(h.problem.Objectives) == 0 {
-		return fmt.Sprintf("%s would better the sum of squares by %s", change, plain.Show(price))
+		return fmt.Sprintf("%s would better the sum of squares by about %s", change, plain.Show(price*little))
 	}
 	o := h.problem.Objectives[0]
 	verb := "save"
 	if o.Maximize {
 		verb = "gain"
 	}
-	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(price, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
+	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(price*little, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
 }
 
 // limitsThatHold are the requirements at whose limits the design stands.
@@ -100,22 +108,13 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 		if q.Limit.Reserve > 0 {
 			what += " with its reserve"
 		}
-		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, unit, one(unit, "of room")))
+		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, math.Abs(hold.At), unit, "room"))
 		if q.Kind == "equals" {
-			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, unit, one(unit, "to one side")))
+			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, math.Abs(q.Limits[0]), unit, "to one side"))
 		}
 		holds = append(holds, hold)
 	}
-	slices.SortStableFunc(holds, func(a, b result.Hold) int { return 0 })
 	return holds
-}
-
-// one is a unit in words.
-func one(unit, what string) string {
-	if unit == "" {
-		return "one more " + what
-	}
-	return "1 " + unit + " more " + what
 }
 
 // endsThatHold are the ends of ranges at which the design stands, guesses first: they are the ones to doubt.
@@ -141,7 +140,7 @@ func (h hunt) endsThatHold(o *optimize.Optimum, design core.Design) []result.Hol
 		if hold.Guess {
 			kind = "which is a guess: widen it?"
 		}
-		hold.Says = fmt.Sprintf("the %s end of %s holds it, %s, %s; %s", hold.End, in.Name, plain.With(hold.At, declared.Unit), kind, h.betters(price, declared.Unit, one(declared.Unit, "of range")))
+		hold.Says = fmt.Sprintf("the %s end of %s holds it, %s, %s; %s", hold.End, in.Name, plain.With(hold.At, declared.Unit), kind, h.betters(price, in.Upper-in.Lower, declared.Unit, "range"))
 		holds = append(holds, hold)
 	}
 	slices.SortStableFunc(holds, func(a, b result.Hold) int { return boolean(b.Guess) - boolean(a.Guess) })

@@ -128,7 +128,7 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 	}
 	q.Kind = s.Kind
 	start, _ := s.StartsFrom()
-	if start.BestOf == "" {
+	if start.BestOf == "" || q.Start != nil {
 		return nil
 	}
 	all, err := r.All(benchName)

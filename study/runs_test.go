@@ -47,7 +47,7 @@ studies:
   look: {kind: sample, points: 30}
   light: {kind: optimize, minimize: mass, budget: {evaluations: 400}}
   long: {kind: optimize, maximize: length, method: nelder-mead, budget: {evaluations: 300}}
-  impossible: {kind: optimize, minimize: mass, method: cma-es}
+  impossible: {kind: optimize, minimize: mass, method: nsga2}
 `
 
 // A workshop is a store with runs over it.
@@ -113,7 +113,7 @@ func TestOptimizeUnderRequirements(t *testing.T) {
 	require.Len(t, run.AtEnds, 1)
 	assert.Equal(t, "turns", run.AtEnds[0].Input)
 	assert.Contains(t, run.AtEnds[0].Says, "is at its upper end, 20, which is hard")
-	assert.Positive(t, run.NotTried, "R3 is on inputs alone")
+	assert.Zero(t, run.NotTried, "R3 is on inputs alone: it is kept before anything is asked")
 }
 
 func TestMaximumIsShownInItsOwnSense(t *testing.T) {
@@ -158,7 +158,7 @@ func TestHeldAndOtherSeed(t *testing.T) {
 	revision := w.revise(t, drum)
 	held := w.run(t, revision, study.Question{Study: "light", Seed: 1, Hold: map[string]bench.Value{"turns": {Number: 10}}, Evaluations: 150})
 	assert.Equal(t, 10.0, held.Best.Inputs["turns"].Number)
-	assert.Equal(t, 150, held.Evaluations)
+	assert.LessOrEqual(t, held.Evaluations, 150)
 	other := w.run(t, revision, study.Question{Study: "light", Seed: 2})
 	assert.InDelta(t, 20, other.Best.Inputs["turns"].Number, 0)
 }
@@ -339,7 +339,8 @@ func TestWhatARunHasFoundOutlivesTheService(t *testing.T) {
 	revision := w.revise(t, drum)
 	light := w.run(t, revision, study.Question{Study: "light", Seed: 1})
 	look := w.run(t, revision, study.Question{Study: "look", Seed: 1})
-	assert.Equal(t, &result.Search{Method: "auto", Ended: "budget", Used: light.Evaluations, ImprovedAt: light.Search.ImprovedAt, Says: light.Reason}, light.Search)
+	assert.Equal(t, &result.Search{Method: "auto", Chose: light.Search.Chose, Ended: "converged", Used: light.Evaluations, ImprovedAt: light.Search.ImprovedAt, Says: light.Reason}, light.Search)
+	assert.Contains(t, light.Search.Chose, "exact derivatives")
 	assert.Positive(t, light.Search.ImprovedAt)
 	assert.Equal(t, &result.Sample{Plan: "latin-hypercube", Points: 30, Designs: 30, Usable: look.Usable, Feasible: look.Feasible}, look.Sample)
 	assert.Nil(t, look.Best)
@@ -422,7 +423,7 @@ func TestStopsOfTheFileReachTheSearch(t *testing.T) {
 func TestTimeAloneIsABudget(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())
-	run := w.run(t, w.revise(t, drum+"  timed: {kind: optimize, minimize: mass, budget: {time: 300ms}}\n"), study.Question{Study: "timed", Seed: 1})
+	run := w.run(t, w.revise(t, drum+"  timed: {kind: optimize, minimize: mass, method: differential-evolution, budget: {time: 300ms}}\n"), study.Question{Study: "timed", Seed: 1})
 	assert.Equal(t, study.Finished, run.State)
 	assert.Equal(t, "the time of its budget is used up", run.Reason)
 	assert.Greater(t, run.Evaluations, 200, "and not the budget of a search that names none")

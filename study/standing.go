@@ -1,10 +1,14 @@
 package study
 
 import (
+	"fmt"
+	"math"
 	"slices"
 
+	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/verdict"
 	"ropebench/dispatch"
 	"ropebench/result"
 )
@@ -123,5 +127,37 @@ func (s *standing) parts(p result.Parts) result.Parts {
 	if p.Best != nil {
 		p.AtEnds = s.asked.Model.AtEnds(s.best.design)
 	}
+	if p.Search != nil {
+		p.Watched = s.watched()
+	}
 	return p
+}
+
+const watchedShare = 0.01 // of its nominal value, by which a value that is watched must have changed to be told
+
+// watched are the changes from the nominal design that a search was not about: wishes that were fulfilled and are not any more, and
+// values to watch.
+func (s *standing) watched() []string {
+	if s.best == nil || s.nominal == nil || s.best.state != core.OK || s.best.number == s.nominal.number {
+		return nil
+	}
+	var says []string
+	before, after := s.asked.Model.Judge(s.nominal.values), s.asked.Model.Judge(s.best.values)
+	for _, q := range s.asked.Model.Bench.Requirements {
+		if !q.Decisive() && before[q.ID].Verdict != verdict.Missed && after[q.ID].Verdict == verdict.Missed {
+			says = append(says, fmt.Sprintf("%s got worse: the nominal design fulfils it, and this one misses it by %s.", q.ID, plain.With(-*after[q.ID].Margin, s.asked.Model.Bench.Unit(q.Of.Text))))
+		}
+	}
+	for _, name := range s.asked.Study.Watch {
+		column := s.asked.Model.Column(name)
+		if column < 0 {
+			continue
+		}
+		from, to := s.nominal.values[column], s.best.values[column]
+		if math.Abs(to-from) > watchedShare*math.Abs(from) {
+			unit := s.asked.Model.Bench.Unit(name)
+			says = append(says, fmt.Sprintf("%s, which is watched, went from %s to %s.", name, plain.With(from, unit), plain.With(to, unit)))
+		}
+	}
+	return says
 }

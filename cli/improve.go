@@ -1,0 +1,178 @@
+package cli
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/result"
+)
+
+// answer shows what a search says of its best design: how good it is, what holds it, and what else was found.
+func (v view) answer(r found) {
+	if r.Search != nil {
+		for _, remark := range r.Search.Remarks {
+			v.line("%s", v.ochre("! "+remark+"."))
+		}
+	}
+	if r.Optimum != nil {
+		v.line("")
+		for _, says := range r.Optimum.Says {
+			v.line("  %s", says)
+		}
+	}
+	for _, says := range r.Watched {
+		v.line("  %s", says)
+	}
+	v.places(r.Optimum)
+	v.reached(r.Reached)
+	v.spread(r.Spread)
+	v.calibration(r.Fit)
+	if r.Search != nil && r.Search.Chose != "" {
+		v.line("")
+		v.line("%s", v.slate(r.Search.Method+": "+r.Search.Chose+"."))
+	}
+}
+
+// places shows where other searches ended.
+func (v view) places(o *result.Optimum) {
+	if o == nil || len(o.Places) == 0 {
+		return
+	}
+	v.line("")
+	names := slices.Sorted(maps.Keys(o.Places[0].Inputs))
+	moving := slices.DeleteFunc(names, func(name string) bool {
+		return !slices.ContainsFunc(o.Places, func(p result.Place) bool { return p.Inputs[name] != o.Places[0].Inputs[name] }) && len(o.Places) > 1
+	})
+	header := []any{"also", "objective", ""}
+	for _, name := range moving[:min(6, len(moving))] {
+		header = append(header, name)
+	}
+	t := v.newTable([]int{2}, header...)
+	for _, p := range o.Places {
+		mark := markFeasible
+		if !p.Feasible {
+			mark = markInfeasible
+		}
+		row := table.Row{fmt.Sprintf("evaluation %d", p.Evaluation), shown(p.Objective, ""), mark}
+		for _, name := range moving[:min(6, len(moving))] {
+			row = append(row, p.Inputs[name].Show(""))
+		}
+		t.AppendRow(row)
+	}
+	t.Render()
+}
+
+// reached shows targets with what they came to.
+func (v view) reached(all []result.Reached) {
+	if len(all) == 0 {
+		return
+	}
+	v.line("")
+	t := v.newTable([]int{2, 3, 4}, "target", "wanted", "came to", "off by", "")
+	for _, r := range all {
+		mark := v.teal(markFeasible + " reached")
+		if !r.Reached {
+			mark = v.ochre(markInfeasible + " not reached")
+		}
+		t.AppendRow(table.Row{r.Of, plain.With(r.To, v.unit(r.Of)), plain.With(r.Value, v.unit(r.Of)), plain.Show(r.Value - r.To), mark})
+	}
+	t.Render()
+}
+
+// spread shows how far apart searches with other seeds ended.
+func (v view) spread(s *result.Spread) {
+	if s == nil {
+		return
+	}
+	v.line("")
+	v.line("%s.", strings.ToUpper(s.Says[:1])+s.Says[1:])
+	t := v.newTable([]int{1, 2, 3}, "seed", "objective", "evaluation", "", "how it ended")
+	for _, end := range s.Ends {
+		mark := v.teal(markFeasible)
+		if !end.Feasible {
+			mark = v.ochre(markInfeasible)
+		}
+		t.AppendRow(table.Row{end.Seed, shown(end.Objective, ""), end.Evaluation, mark, end.Says})
+	}
+	t.Render()
+}
+
+// calibration shows how well inputs are known, and how near the model comes to each measurement.
+func (v view) calibration(c *result.Calibration) {
+	if c == nil {
+		return
+	}
+	v.line("")
+	v.line("The weighted sum of squares is %s, with %s.", plain.Show(c.Residual), plain.Count(c.Freedom, "degree of freedom"))
+	for _, says := range c.Says {
+		v.line("  %s.", says)
+	}
+	t := v.newTable([]int{4, 5}, "match", "of", "with", "points", "root mean square off by")
+	for _, m := range c.Matches {
+		t.AppendRow(table.Row{m.Of, m.File, valuesInWords(m.With), len(m.Measured) - m.Outside, plain.Show(m.RMS)})
+	}
+	t.Render()
+}
+
+func valuesInWords(values map[string]bench.Value) string {
+	var words []string
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		words = append(words, name+" = "+values[name].Show(""))
+	}
+	return strings.Join(words, ", ")
+}
+
+// cells shows the best of every cell of a sweep.
+func (v view) cells(r found) {
+	if len(r.Cells) == 0 {
+		return
+	}
+	over := slices.Sorted(maps.Keys(r.Cells[0].At))
+	var inputs []string
+	for _, in := range v.bench.Inputs {
+		if !slices.Contains(over, in.Name) && in.Varied {
+			inputs = append(inputs, in.Name)
+		}
+	}
+	inputs = inputs[:min(6, len(inputs))]
+	header := []any{}
+	for _, name := range over {
+		header = append(header, name)
+	}
+	header = append(header, "", "objective")
+	for _, name := range inputs {
+		header = append(header, name)
+	}
+	t := v.newTable(nil, header...)
+	for _, c := range r.Cells {
+		row := table.Row{}
+		for _, name := range over {
+			row = append(row, c.At[name].Show(v.unit(name)))
+		}
+		row = append(row, v.cellState(c.State), "")
+		if c.Best != nil && c.State == "finished" {
+			row[len(row)-1] = shown(c.Best.Objective, "")
+			for _, name := range inputs {
+				row = append(row, c.Best.Inputs[name].Show(""))
+			}
+		}
+		t.AppendRow(row)
+	}
+	t.Render()
+}
+
+func (v view) cellState(state string) string {
+	switch state {
+	case "finished":
+		return v.teal(markFeasible)
+	case "infeasible":
+		return v.ochre(markInfeasible + " no feasible design")
+	}
+	return v.slate(state)
+}
