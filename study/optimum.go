@@ -91,6 +91,14 @@ func (h hunt) betters(price, size float64, unit, what string) string {
 	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(price*little, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
 }
 
+// smaller is the smaller of two sizes; 0 is none.
+func smaller(a, b float64) float64 {
+	if a == 0 || b == 0 {
+		return math.Max(a, b)
+	}
+	return math.Min(a, b)
+}
+
 // limitsThatHold are the requirements at whose limits the design stands.
 func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 	var holds []result.Hold
@@ -108,9 +116,9 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 		if q.Limit.Reserve > 0 {
 			what += " with its reserve"
 		}
-		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, math.Abs(hold.At), unit, "room"))
+		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, smaller(math.Abs(hold.At), o.Sizes[i]), unit, "room"))
 		if q.Kind == "equals" {
-			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, math.Abs(q.Limits[0]), unit, "to one side"))
+			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, smaller(math.Abs(q.Limits[0]), o.Sizes[i]), unit, "to one side"))
 		}
 		holds = append(holds, hold)
 	}

@@ -148,7 +148,7 @@ func (k *looker) search(ctx context.Context, unseen float64, most int) error {
 		}
 	}
 	for k.searches < most {
-		if len(k.found) > 0 && k.unseen() <= unseen && k.found[0].rank.Kept() {
+		if len(k.found) > 0 && k.found[0].rank.Kept() && (k.unseen() <= unseen || k.found[0].searches >= k.effort.hits()) {
 			return k.satisfied()
 		}
 		start, err := k.next(ctx)

@@ -15,6 +15,8 @@ type Optimum struct {
 	// where it does not hold the design. Uppers is true where the upper end of the limit does. Nil: slopes are not known.
 	Prices []float64
 	Uppers []bool
+	// Sizes has by how much the value of each constraint moves over the range of the input that moves it most.
+	Sizes []float64
 	// EndPrices and UpperEnds are the same for the ends of the range of each input.
 	EndPrices []float64
 	UpperEnds []bool
@@ -103,7 +105,10 @@ func (l *landscape) optimum(here place) *Optimum {
 		d.bend[a][a] = explainBend * steepest
 	}
 	o := &Optimum{Prices: make([]float64, len(l.constraints())), Uppers: make([]bool, len(l.constraints())), EndPrices: make([]float64, len(l.space)),
-		UpperEnds: make([]bool, len(l.space)), Idle: make([]bool, len(l.space)), Easing: make([]float64, len(l.constraints()))}
+		UpperEnds: make([]bool, len(l.space)), Idle: make([]bool, len(l.space)), Easing: make([]float64, len(l.constraints())), Sizes: make([]float64, len(l.constraints()))}
+	for i := range o.Sizes {
+		o.Sizes[i] = largest(here.slopes[l.objectives()+i])
+	}
 	if !here.rank.Kept() {
 		l.ease(d, o)
 		return o

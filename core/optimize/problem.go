@@ -54,6 +54,9 @@ func (e Effort) tolerance() float64 {
 	return [...]float64{Normal: 1e-9, Quick: 1e-6, Thorough: 1e-12}[e]
 }
 
+// hits is how many searches from different starts must have ended at the best place for it to be believed.
+func (e Effort) hits() int { return [...]int{Normal: 8, Quick: 1, Thorough: 25}[e] }
+
 // unseen is how many places like those that were found a search may believe to have missed when it ends.
 func (e Effort) unseen() float64 {
 	return [...]float64{Normal: 0.5, Quick: math.Inf(1), Thorough: 0.1}[e]
