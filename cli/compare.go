@@ -16,7 +16,7 @@ func (a *App) compareCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "compare RUN RUN", Short: "Show the best designs of two runs beside each other", Args: cobra.ExactArgs(2),
 		Long:    "Shows objective, requirements with their margins, and inputs of the best designs of two runs of one bench beside each other: a study\nwith an input held and the same one with it free, another seed, another start.",
-		Example: "  ropebench run zipline.bench.yaml best --hold springs=4\n  ropebench compare 3 4",
+		Example: "  ropebench compare 3 4",
 	}
 	return a.onService(c, func(ctx context.Context, s *session, args []string) error {
 		var pair [2]found

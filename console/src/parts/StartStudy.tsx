@@ -5,11 +5,13 @@ import type { Bench, Input, Run } from '../api/types'
 import { heldMistake, orderOf, startWords, wholeMistake } from './holding'
 import { Trouble } from './Trouble'
 
-type Props = { bench: Bench; study?: string; held?: Record<string, string>; onClose: () => void; onStarted: (run: Run) => void }
+type Props = { bench: Bench; study?: string; held?: Record<string, string>; of?: { run: number; evaluation: number }; onClose: () => void; onStarted: (run: Run) => void }
+
+const searching = ['optimize', 'seek', 'calibrate'] // kinds that have a start
 
 /** Asks which study to start, with which seed, and which inputs to hold. */
-export function StartStudy({ bench, study, held: heldAtFirst, onClose, onStarted }: Props) {
-  const runnable = bench.studies.filter((s) => !s.later)
+export function StartStudy({ bench, study, held: heldAtFirst, of, onClose, onStarted }: Props) {
+  const runnable = bench.studies.filter((s) => !s.later && (!of || searching.includes(s.kind)))
   const [name, setName] = useState(study ?? (runnable.find((s) => s.kind === 'optimize') ?? runnable[0])?.name ?? '')
   const [seed, setSeed] = useState('')
   const [evaluations, setEvaluations] = useState('')
@@ -21,7 +23,7 @@ export function StartStudy({ bench, study, held: heldAtFirst, onClose, onStarted
   }
   const wrong = [mistakes.seed, mistakes.evaluations, ...Object.values(mistakes.held)].some((mistake) => mistake !== undefined)
   const chosen = bench.studies.find((s) => s.name === name)
-  const order = wrong ? undefined : orderOf(bench, name, { seed, evaluations, held })
+  const order = wrong ? undefined : { ...orderOf(bench, name, { seed, evaluations, held }), ...(of ? { of } : {}) }
   const submit = (event: SyntheticEvent) => {
     event.preventDefault()
     if (order && !start.isPending) start.mutate(order, { onSuccess: onStarted })
@@ -39,7 +41,7 @@ export function StartStudy({ bench, study, held: heldAtFirst, onClose, onStarted
             <Form.Label>Study</Form.Label>
             <Form.Select value={name} onChange={(e) => setName(e.target.value)}>
               {bench.studies.map((s) => (
-                <option key={s.name} value={s.name} disabled={s.later !== undefined}>
+                <option key={s.name} value={s.name} disabled={!runnable.includes(s)}>
                   {s.name}: {s.later ?? s.says}
                 </option>
               ))}
@@ -69,6 +71,11 @@ export function StartStudy({ bench, study, held: heldAtFirst, onClose, onStarted
               <span className={mistakes.held[input.name] ? 'attention' : 'muted'}>{mistakes.held[input.name] ?? input.says}</span>
             </Form.Group>
           ))}
+          {of && (
+            <p className="note calm">
+              It starts at evaluation {of.evaluation} of run {of.run}.
+            </p>
+          )}
           {chosen && order && <p className="note calm">{startWords(chosen, bench, order)}</p>}
           {start.error && <Trouble error={start.error} />}
         </Modal.Body>

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useControlRun, useEvaluation, useResult, useRun, useTable } from '../api/queries'
@@ -16,6 +16,11 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
+import { Answer, Reached, Spread } from '../improve/Answer'
+import { Calibration } from '../improve/Calibration'
+import { Cells } from '../improve/Cells'
+import { worstViolation } from '../improve/violation'
+import { useSelection } from '../api/selection'
 import { atWork, runName, shareOf, show, span } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
@@ -23,7 +28,7 @@ import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench
 export function Improve() {
   const { bench, runs } = usePlace()
   const navigate = useNavigate()
-  const [starting, setStarting] = useState(false)
+  const [starting, setStarting] = useState<Candidate | boolean>(false)
   const studies = runs.filter(isStudy)
   const named = useParams().run
   const chosen = named ? Number(named) : (studies.find((r) => r.headline) ?? studies[0])?.run
@@ -49,7 +54,7 @@ export function Improve() {
       {run.data && foreign(run.data, bench, 'study') ? (
         <Trouble error={new Error(foreign(run.data, bench, 'study'))} />
       ) : run.data ? (
-        <RunView key={run.data.run} bench={bench} run={run.data} nominal={nominalRun(bench, runs)} />
+        <RunView key={run.data.run} bench={bench} run={run.data} nominal={nominalRun(bench, runs)} onStart={setStarting} />
       ) : (
         chosen === undefined && (
           <Panel first title="No run yet" style={{ gridColumn: '2 / 4' }}>
@@ -62,6 +67,7 @@ export function Improve() {
       {starting && (
         <StartStudy
           bench={bench}
+          of={starting === true ? undefined : starting}
           onClose={() => setStarting(false)}
           onStarted={(started) => {
             setStarting(false)
@@ -101,7 +107,34 @@ const StateTag = ({ run }: { run: Run }) => (
   <span className={`tag ${atWork(run) || run.state === 'finished' ? '' : 'warn'}`}>{run.state}</span>
 )
 
-function RunView({ bench: newest, run, nominal }: { bench: Bench; run: Run; nominal?: Run }) {
+type Candidate = { run: number; evaluation: number }
+
+/** Starts another study at the evaluation that is selected, or at the best one. */
+function StartHere({ run, best, onStart }: { run: Run; best?: number; onStart: (of: Candidate) => void }) {
+  const selected = [...useSelection(run.run)]
+  const evaluation = selected.length === 1 ? selected[0] : best
+  if (evaluation === undefined) return null
+  return (
+    <Button size="sm" variant="outline" onClick={() => onStart({ run: run.run, evaluation })}>
+      Start a study at evaluation {evaluation}
+    </Button>
+  )
+}
+
+/** By how much each evaluation misses the requirement that it misses most. */
+function Violation({ run, table, bench }: { run: Run; table: Table; bench: Bench }) {
+  const column = useMemo(() => worstViolation(table, bench.requirements), [table, bench.requirements])
+  if (!column) return null
+  return (
+    <Panel title="Worst violation by evaluation" aside="0 is every limit kept" style={{ gridColumn: '2 / 4' }}>
+      <ValueFigure run={run.run} table={table} column={column} unit="share of its limit" budget={run.budget} />
+    </Panel>
+  )
+}
+
+type ViewProps = { bench: Bench; run: Run; nominal?: Run; onStart: (of: Candidate) => void }
+
+function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
   const bench = useOwnBench(newest, run)
   const study = studyOf(bench, run)
   const table = useTable(run)
@@ -125,13 +158,19 @@ function RunView({ bench: newest, run, nominal }: { bench: Bench; run: Run; nomi
       {found?.best && (
         <Panel title="Requirements at the best design">
           <RequirementsTable compact requirements={bench.requirements} judged={found.best.requirements} />
-          {(found.at_ends ?? []).map((end) => (
+          {(found.optimum ? [] : (found.at_ends ?? [])).map((end) => (
             <p key={end.input} className={`note ${end.guess ? '' : 'calm'}`}>
               {end.says}
             </p>
           ))}
         </Panel>
       )}
+      {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
+      {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
+      {found?.spread && <Spread spread={found.spread} />}
+      {found?.fit && <Calibration fit={found.fit} />}
+      {found?.cells && found.cells.length > 0 && <Cells cells={found.cells} objective={study?.objective} />}
+      {table.data && <Violation run={run} table={table.data} bench={bench} />}
       {table.data && inputsOf(table.data).length > 0 && (
         <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>
           <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={run.budget} />
@@ -140,7 +179,7 @@ function RunView({ bench: newest, run, nominal }: { bench: Bench; run: Run; nomi
       {found?.best && <BestDesign bench={bench} run={run} best={found.best} ends={found.at_ends} nominal={before.data} />}
       {table.data && <Watched bench={bench} run={run} table={table.data} names={study?.watch ?? []} />}
       {table.data && (
-        <Panel title="Evaluations" style={wide}>
+        <Panel title="Evaluations" aside={<StartHere run={run} best={found?.best?.evaluation} onStart={onStart} />} style={wide}>
           <EvaluationsTable table={table.data} run={run.run} best={found?.best?.evaluation} />
         </Panel>
       )}
@@ -223,6 +262,16 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
       {found?.sample && (
         <p className="note calm">
           {found.sample.feasible} of {found.sample.usable} designs with values meet every requirement.
+        </p>
+      )}
+      {found?.search?.remarks?.map((remark) => (
+        <p key={remark} className="note">
+          {remark}.
+        </p>
+      ))}
+      {found?.search?.chose && (
+        <p className="muted mb-0 mt-1">
+          {found.search.method}: {found.search.chose}.
         </p>
       )}
       {found?.failures && <Failures failures={found.failures} />}
