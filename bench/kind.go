@@ -146,6 +146,16 @@ func (s Study) Goals() []Objective {
 	return nil
 }
 
+// GoalsOf are the objectives of a study, or of the one that it makes again and again.
+func (b *Bench) GoalsOf(s Study) []Objective {
+	if sweep, is := s.Settings.(*Sweep); is {
+		if each, found := b.Study(sweep.Each); found {
+			return each.Goals()
+		}
+	}
+	return s.Goals()
+}
+
 // Targets are the values that a study brings near to numbers; none where it has none.
 func (s Study) Targets() []Target {
 	if aims, has := s.Settings.(interface{ Aims() []Target }); has {

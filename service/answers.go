@@ -28,7 +28,7 @@ func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
 	}
 	for _, t := range b.Studies {
 		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch}
-		if goals := t.Goals(); len(goals) > 0 {
+		if goals := b.GoalsOf(t); len(goals) > 0 {
 			answer.Objective, answer.Maximize = goals[0].Formula.Text, goals[0].Maximize
 		}
 		a.Studies = append(a.Studies, answer)

@@ -255,9 +255,9 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	case !h.problem.Aims():
 		says = append(says, h.room(found))
 	case told.Level != nil && *told.Level < levelEnough:
-		says = append(says, fmt.Sprintf("No small change betters it: the objective is level to %s of itself for a change of every input by 1 %% of its range.", plain.Show(*told.Level)))
+		says = append(says, fmt.Sprintf("No small change betters it: changing every input by 1 %% of its range would gain at most %s of the objective.", shareInWords(*told.Level)))
 	case told.Level != nil:
-		says = append(says, fmt.Sprintf("A small change may better it still, by up to %s %% of the objective: the search was not at its end.", plain.Show(100**told.Level)))
+		says = append(says, fmt.Sprintf("By its slopes a small change might better it still, by up to %s of the objective: it stands at a bend of a value, or the search was not at its end.", shareInWords(*told.Level)))
 	}
 	for _, hold := range told.Holds {
 		says = append(says, sentence(hold.Says))
@@ -297,6 +297,16 @@ func (h hunt) otherSearches(found optimize.Result) string {
 		return text + ": there may be better ones that were not seen."
 	}
 	return text + ", and none is believed unseen."
+}
+
+// leastShown is the share that is told in numbers.
+const leastShown = 1e-6
+
+func shareInWords(share float64) string {
+	if share < leastShown {
+		return "a millionth"
+	}
+	return fmt.Sprintf("%.1g %%", 100*share)
 }
 
 // sentence makes one of words. A name of the bench keeps its letters.

@@ -70,13 +70,16 @@ func same(a, b place) bool {
 func (b *basins) others(best budget.Answer) []Place {
 	var others []Place
 	for _, found := range b.found {
-		if best.Design == nil || slices.Equal(found.design, best.Design) || found.outcome.State != core.OK {
+		if best.Design == nil || slices.Equal(found.design, best.Design) || found.outcome.State != core.OK || nearSame(found.place, b.found[0].place) {
 			continue
 		}
 		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: found.values[0], Feasible: found.rank.Kept(), Searches: found.searches})
 	}
 	return others
 }
+
+// nearSame is true for places that nobody would tell apart.
+func nearSame(a, b place) bool { return distance(a.point, b.point) < sameSpot && distance(a.point, b.point) > 0 }
 
 // endingAt is that of the search that ended at a design; nil where none did.
 func (b *basins) endingAt(best budget.Answer) *ending {

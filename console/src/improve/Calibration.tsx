@@ -35,7 +35,7 @@ function Overlay({ match }: { match: Match }) {
     const x = match.x!
     const all: Line[] = []
     if (match.before) all.push({ name: 'before', x, y: match.before, colour: 'slate', width: 1.3, nameAt: { i: Math.floor(x.length / 4), above: false } })
-    all.push({ name: 'measured', x, y: match.measured, colour: 'ink', width: 2.6 })
+    all.push({ name: 'measured', x, y: match.measured, colour: 'ink', width: 2, dots: true })
     all.push({ name: 'after', x, y: match.after, colour: 'teal', width: 1.4, nameAt: { i: Math.floor((3 * x.length) / 4), above: true } })
     return { lines: all, residuals: [{ name: 'model less measurement', x, y: match.after.map((y, k) => y - match.measured[k]!), colour: 'plum', width: 1.6 }] satisfies Line[] }
   }, [match])
@@ -44,7 +44,7 @@ function Overlay({ match }: { match: Match }) {
   return (
     <Panel title={title} aside={`off by ${show(match.rms)} in the root mean square`} style={{ gridColumn: '2 / 4' }}>
       <Lines lines={lines} limits={[]} units={{}} height={260} label={title} axes={{ x: { title: 'x of the measurement', range: span }, y: { title: match.of, range: around(lines) } }} />
-      <Lines lines={residuals} limits={[]} units={{}} height={130} label={`residuals of ${title}`} axes={{ x: { title: 'x of the measurement', range: span }, y: { title: 'model less measured', range: around(residuals) } }} />
+      <Lines lines={residuals} limits={[]} units={{}} height={130} label={`residuals of ${title}`} axes={{ x: { title: 'x of the measurement', range: span }, y: { title: 'residual', range: around(residuals) } }} />
     </Panel>
   )
 }

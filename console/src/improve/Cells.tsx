@@ -8,7 +8,7 @@ import { show } from '../words'
 
 type Cell = NonNullable<Result['cells']>[number]
 
-const words = { finished: '', infeasible: 'no feasible design', failed: 'every evaluation failed', unfinished: 'not yet done' }
+const words = { finished: 'feasible', infeasible: 'no feasible design', failed: 'every evaluation failed', unfinished: 'not yet done' }
 
 /** The best of every cell of a sweep, as a table and as lines over one of its inputs. */
 export function Cells({ cells, objective }: { cells: Cell[]; objective?: string }) {

@@ -5,13 +5,13 @@ import type { Painter } from './Chart'
 import { drawLine, drawRing } from './marks'
 import { Points } from './Points'
 
-type Props = { run: number; table: Table; objective: string; maximize: boolean; unit?: string; nominal?: number; budget: number }
+type Props = { run: number; table: Table; objective: string; maximize: boolean; unit?: string; nominal?: number; budget: number; kept?: Uint8Array }
 
 /** The objective by evaluation: feasible, infeasible and failed designs, the nominal one, and the best so far. */
-export function ConvergenceFigure({ run, table, objective, maximize, unit, nominal, budget }: Props) {
+export function ConvergenceFigure({ run, table, objective, maximize, unit, nominal, budget, kept }: Props) {
   const evaluations = columnOf(table, 'evaluation')
   const values = columnOf(table, objective)
-  const best = useMemo(() => bestSoFar(table, values.numbers, maximize), [table, values, maximize])
+  const best = useMemo(() => bestSoFar(table, values.numbers, maximize, kept), [table, values, maximize, kept])
   const range = useMemo(() => scope(table, values.numbers, nominal), [table, values, nominal])
   const before = useCallback<Painter>(
     (context, scales, box, colours, ratio) => {
@@ -42,8 +42,8 @@ export function evaluationRange(table: Table, budget: number): [number, number] 
 }
 
 /** The step line of the best value, up to the last evaluation. */
-export function bestSoFar(table: Table, values: Float64Array, maximize: boolean) {
-  const [evaluations, feasible] = [columnOf(table, 'evaluation').numbers, columnOf(table, 'feasible').numbers]
+export function bestSoFar(table: Table, values: Float64Array, maximize: boolean, kept?: Uint8Array) {
+  const [evaluations, feasible] = [columnOf(table, 'evaluation').numbers, kept ?? columnOf(table, 'feasible').numbers]
   const x: number[] = []
   const y: number[] = []
   for (let row = 0; row < table.rows; row++) {

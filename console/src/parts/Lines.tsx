@@ -5,7 +5,7 @@ import type { Colours } from './colours'
 import { drawLine } from './marks'
 
 /** A line with its name, which stands where it is read best. */
-export type Line = { name: string; x: number[]; y: number[]; colour: keyof Colours; width: number; nameAt?: { i: number; above: boolean } }
+export type Line = { name: string; x: number[]; y: number[]; colour: keyof Colours; width: number; dots?: boolean; nameAt?: { i: number; above: boolean } }
 
 /** A limit that applies to all lines. */
 export type LimitLine = { at: number; words: string }
@@ -28,7 +28,8 @@ export function Lines({ lines, limits, axes, units, label, height }: Props) {
         context.fillText(limit.words, box.right - 2 * ratio, y - 4 * ratio)
       }
       for (const line of lines) {
-        drawLine(context, line.x, line.y, scales, colours[line.colour], line.width * ratio)
+        if (line.dots) drawDots(context, line, scales, colours[line.colour], ratio)
+        else drawLine(context, line.x, line.y, scales, colours[line.colour], line.width * ratio)
         if (!line.nameAt) continue
         context.fillStyle = colours[line.colour]
         context.textAlign = 'center'
@@ -55,6 +56,16 @@ export function Lines({ lines, limits, axes, units, label, height }: Props) {
       }}
     />
   )
+}
+
+/** What was measured stands as dots: between them nothing is known. */
+function drawDots(context: CanvasRenderingContext2D, line: Line, scales: Parameters<Painter>[1], colour: string, ratio: number) {
+  context.fillStyle = colour
+  for (const [i, x] of line.x.entries()) {
+    context.beginPath()
+    context.arc(scales[0](x), scales[1](line.y[i]!), line.width * ratio, 0, 2 * Math.PI)
+    context.fill()
+  }
 }
 
 function nearestIndex(x: number[], at: number): number {

@@ -13,6 +13,12 @@ type Props = {
   leastMarginFirst?: boolean
 }
 
+const noRoom = 1e-6 // of the limit: what is less is rounding
+
+/** A margin in numbers; of a design that stands at the limit it is 0. */
+const marginOf = (q: Requirement, margin: number | undefined) =>
+  margin !== undefined && Math.abs(margin) < noRoom * Math.max(1e-3, ...q.limits.map(Math.abs)) ? '0' : show(margin)
+
 /** Every requirement with its value, its margin as a bar, and its verdict. */
 export function RequirementsTable({ requirements, judged, nominal, name = 'value', compact, leastMarginFirst }: Props) {
   const share = (q: Requirement) => (judged[q.id]?.margin ?? Infinity) / (Math.max(0, ...q.limits.map(Math.abs)) || 1)
@@ -43,7 +49,7 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
               </td>
               <td className="left nowrap">
                 <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 90 : 150} />{' '}
-                <span className="muted">{show(judged[q.id]?.margin)}</span>
+                <span className="muted">{marginOf(q, judged[q.id]?.margin)}</span>
               </td>
               {!compact && (
                 <td className="left">

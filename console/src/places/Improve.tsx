@@ -19,9 +19,9 @@ import { ValueFigure } from '../parts/ValueFigure'
 import { Answer, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
-import { worstViolation } from '../improve/violation'
+import { keptWithReserve, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
-import { atWork, runName, shareOf, show, span } from '../words'
+import { atWork, runName, shareOf, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
@@ -92,7 +92,7 @@ function Runs({ bench, runs, chosen, onChoose }: { bench: Bench; runs: Run[]; ch
               </Link>{' '}
               {runName(run)}
             </td>
-            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations.toLocaleString('en')} evaluations`}</td>
+            <td className="muted">{run.state !== 'finished' ? <StateTag run={run} /> : run.headline ? answerOf(run.headline) : `${run.evaluations.toLocaleString('en')} asked`}</td>
           </tr>
         ))}
       </tbody>
@@ -127,10 +127,13 @@ function Violation({ run, table, bench }: { run: Run; table: Table; bench: Bench
   if (!column) return null
   return (
     <Panel title="Worst violation by evaluation" aside="0 is every limit kept" style={{ gridColumn: '2 / 4' }}>
-      <ValueFigure run={run.run} table={table} column={column} unit="share of its limit" budget={run.budget} />
+      <ValueFigure run={run.run} table={table} column={column} unit="share of its limit" budget={axisOf(run)} />
     </Panel>
   )
 }
+
+/** How far the axis of evaluations goes at least: to the budget while evaluations may still come. */
+const axisOf = (run: Run) => (run.state === 'finished' ? 0 : run.budget)
 
 type ViewProps = { bench: Bench; run: Run; nominal?: Run; onStart: (of: Candidate) => void }
 
@@ -143,19 +146,21 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
   const found = result.data
   const nominalObjective = objectiveAt(study, found?.nominal) ?? (study?.objective ? before.data?.named?.[study.objective] : undefined)
   const wide = { gridColumn: '2 / 4' }
+  const span = axisOf(run)
+  const kept = useMemo(() => (table.data ? keptWithReserve(table.data, bench.requirements) : undefined), [table.data, bench.requirements])
   return (
     <>
       <RunHead bench={bench} run={run} found={found} nominal={nominalObjective} />
       {[table.error, result.error].map((error) => error && <Trouble key={error.message} error={error} />)}
-      {table.data && study?.objective && (
+      {table.data && study?.objective && study.kind !== 'sweep' && (
         <Panel title="Objective by evaluation" style={found?.best ? undefined : wide}>
           <ConvergenceFigure
             run={run.run} table={table.data} objective={study.objective} maximize={study.maximize ?? false} unit={unitOf(bench, study.objective)}
-            nominal={nominalObjective} budget={run.budget}
+            nominal={nominalObjective} budget={span} kept={kept}
           />
         </Panel>
       )}
-      {found?.best && (
+      {found?.best && bench.requirements.length > 0 && (
         <Panel title="Requirements at the best design">
           <RequirementsTable compact requirements={bench.requirements} judged={found.best.requirements} />
           {(found.optimum ? [] : (found.at_ends ?? [])).map((end) => (
@@ -173,7 +178,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       {table.data && <Violation run={run} table={table.data} bench={bench} />}
       {table.data && inputsOf(table.data).length > 0 && (
         <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>
-          <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={run.budget} />
+          <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={span} />
         </Panel>
       )}
       {found?.best && <BestDesign bench={bench} run={run} best={found.best} ends={found.at_ends} nominal={before.data} />}
@@ -212,7 +217,7 @@ function Watched({ bench, run, table, names }: { bench: Bench; run: Run; table: 
   const known = valuesOf(table).filter((column) => names.includes(column.name))
   return known.map((column) => (
     <Panel key={column.name} title={`${column.name} by evaluation`} aside="watched" style={{ gridColumn: '2 / 4' }}>
-      <ValueFigure run={run.run} table={table} column={column} unit={unitOf(bench, column.name)} budget={run.budget} />
+      <ValueFigure run={run.run} table={table} column={column} unit={unitOf(bench, column.name)} budget={axisOf(run)} />
     </Panel>
   ))
 }
@@ -293,7 +298,7 @@ function counts(run: Run): string {
   parts.push(`${run.feasible} feasible`)
   const asked = run.evaluations - run.not_tried - run.reused // of the solver
   const pace = run.elapsed / Math.max(1, asked)
-  if (run.state === 'running' && asked > 1 && run.budget > run.evaluations) parts.push(`about ${span(pace * (run.budget - run.evaluations))} left`)
+  if (run.state === 'running' && asked > 1 && run.budget > run.evaluations) parts.push(`about ${duration(pace * (run.budget - run.evaluations))} left`)
   return parts.join(', ')
 }
 

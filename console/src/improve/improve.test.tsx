@@ -1,0 +1,73 @@
+import { render, screen } from '@testing-library/react'
+import { expect, test } from 'vitest'
+import type { Requirement, Result } from '../api/types'
+import { Answer, Reached, Spread } from './Answer'
+import { linesOf } from './Cells'
+import { keptWithReserve, missedBy, worstViolation } from './violation'
+import { tableOf } from '../test.table'
+
+/** A table of values that are feasible, or not. */
+const values = (columns: Record<string, number[]>, feasible?: number[]) =>
+  tableOf(
+    Object.values(columns)[0]!.map((_, row) => ({ evaluation: row + 1, values: Object.values(columns).map((column) => column[row]), feasible: feasible ? feasible[row] === 1 : true })),
+    Object.keys(columns).map((name) => ({ name, kind: 'value' as const })),
+  )
+
+const requirement = (over: Partial<Requirement>): Requirement => ({ id: 'R1', says: '', of: 'sag', kind: 'at_most', limits: [10], limit: 'at most 10', decisive: true, ...over })
+
+test.each<[Partial<Requirement>, number, number]>([
+  [{}, 12, 0.2],
+  [{}, 9, 0],
+  [{ kind: 'at_least', limits: [4] }, 3, 0.25],
+  [{ kind: 'between', limits: [2, 5] }, 6, 0.2],
+  [{ kind: 'equals', limits: [8], within: 2 }, 11, 0.1],
+  [{ limits: [0] }, 3, 3],
+])('a requirement %o is missed by %d with a share of %d', (over, value, share) => {
+  expect(missedBy(requirement(over), value)).toBeCloseTo(share, 12)
+})
+
+test('the worst violation is that of the requirement that is missed most, wishes left out', () => {
+  const table = values({ sag: [12, 9, 30], mass: [1, 3, 1] })
+  const limits = [requirement({}), requirement({ id: 'R2', of: 'mass', limits: [2] }), requirement({ id: 'R3', of: 'mass', limits: [0.1], decisive: false })]
+  expect([...worstViolation(table, limits)!.numbers]).toEqual([0.2, 0.5, 2])
+  expect(worstViolation(table, [])).toBeUndefined()
+})
+
+test('a design without its reserve is not the best so far where others keep theirs', () => {
+  const table = values({ sag: [9.5, 8, 12] }, [1, 1, 0])
+  expect([...keptWithReserve(table, [requirement({ reserve: 1 })])]).toEqual([0, 1, 0])
+  expect([...keptWithReserve(table, [requirement({ reserve: 9 })])]).toEqual([1, 1, 0])
+})
+
+test('cells without a feasible design leave the line open', () => {
+  const cell = (turns: number, load: number, objective?: number) => ({
+    at: { turns, load }, says: '', used: 1, state: objective === undefined ? ('infeasible' as const) : ('finished' as const),
+    ...(objective === undefined ? {} : { best: { evaluation: 1, inputs: {}, values: {}, feasible: true, requirements: {}, objective } }),
+  })
+  const lines = linesOf([cell(3, 1, 5), cell(4, 1), cell(5, 1, 7), cell(3, 2, 9)], 'turns', '')
+  expect(lines.map((l) => l.name)).toEqual(['load 1', 'load 2'])
+  expect(lines[0]!.y).toEqual([5, NaN, 7])
+})
+
+test('the answer says what holds the design, and doubts a guess', () => {
+  const optimum: NonNullable<Result['optimum']> = {
+    says: ['The upper end of width holds it, 40 mm, which is a guess: widen it?; 1 mm more range would save about 2 EUR of cost.'],
+    holds: [{ input: 'width', end: 'upper', at: 40, guess: true, price: 2, says: 'the upper end of width holds it, 40 mm, which is a guess: widen it?; 1 mm more range would save about 2 EUR of cost' }],
+    places: [{ evaluation: 31, inputs: { width: 12 }, objective: 9.5, feasible: true, searches: 2 }],
+  }
+  render(<Answer optimum={optimum} watched={['R6 got worse']} />)
+  expect(screen.getByText(/upper end of width/).className).toBe('attention')
+  screen.getByText('R6 got worse')
+  screen.getByText('9.5')
+})
+
+test('seeds and targets are shown with what they came to', () => {
+  render(
+    <>
+      <Spread spread={{ says: 'all 2 searches ended at an objective of 5', ends: [{ seed: 1, objective: 5, evaluation: 9, feasible: true, used: 9, says: 'converged' }] }} />
+      <Reached reached={[{ of: 'gap', to: 2, value: 2.5, reached: false }]} />
+    </>,
+  )
+  screen.getByText(/all 2 searches/)
+  screen.getByText('0.5')
+})
