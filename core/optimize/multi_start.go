@@ -79,7 +79,9 @@ func (b *basins) others(best budget.Answer) []Place {
 }
 
 // nearSame is true for places that nobody would tell apart.
-func nearSame(a, b place) bool { return distance(a.point, b.point) < sameSpot && distance(a.point, b.point) > 0 }
+func nearSame(a, b place) bool {
+	return distance(a.point, b.point) < sameSpot && distance(a.point, b.point) > 0
+}
 
 // endingAt is that of the search that ended at a design; nil where none did.
 func (b *basins) endingAt(best budget.Answer) *ending {

@@ -23,6 +23,7 @@ type subproblem struct {
 	prices []float64    // of one unit of violation of each of them; what inputs alone decide has none but where it is soft
 	radius float64      // the coordinates move by no more than this
 	stiff  []float64    // prices in force
+	curved bool         // some functions are what they are
 }
 
 // A step is the answer of a subproblem.
@@ -52,14 +53,14 @@ const (
 func (q *subproblem) solve() step {
 	z := slices.Clone(q.centre)
 	q.stiff = q.startPrices()
-	curved := slices.ContainsFunc(q.functions, func(f function) bool { return f.decided })
+	q.curved = slices.ContainsFunc(q.functions, func(f function) bool { return f.decided })
 	var solved quadratic.Solution
 	multipliers := make([]float64, len(q.aims))
 	for range mostInner {
 		here := q.at(z, true)
 		solved = q.program(z, here, multipliers)
 		multipliers = solved.Rows
-		if !curved {
+		if !q.curved {
 			add(z, solved.Point)
 			break
 		}
@@ -70,7 +71,7 @@ func (q *subproblem) solve() step {
 	for a := range z {
 		z[a] = inside(z[a])
 	}
-	if curved {
+	if q.curved {
 		q.settle(z)
 	}
 	s := step{axes: z, point: q.moved(q.point, z), multipliers: multipliers, bounds: solved.Bounds}
@@ -196,7 +197,10 @@ func (q *subproblem) curvature(z []float64, here belief, multipliers []float64) 
 		}
 		used = used || weights[k] != 0
 	}
-	if !used {
+	switch {
+	case !q.curved:
+		return h // it is convex
+	case !used:
 		return convex(h)
 	}
 	for a := range n {

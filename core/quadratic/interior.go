@@ -1,10 +1,16 @@
 package quadratic
 
-import "math"
+import (
+	"math"
+
+	"gonum.org/v1/gonum/floats"
+)
 
 const (
 	mostSteps    = 80    // of the interior-point method
 	complete     = 1e-14 // mean product of slacks and multipliers at which it ends
+	firstTried   = 1e-6  // mean product at which it is seen which sides hold the point, for the first time
+	triedAgain   = 1e-3  // by which it is smaller the next time
 	boundaryPart = 0.995 // of the way to the boundary that a step goes at most
 )
 
@@ -67,13 +73,20 @@ func (s *scaling) first() iterate {
 	return it
 }
 
-// interior runs the interior-point method.
-func (s *scaling) interior() iterate {
+// interior runs the interior-point method until the equations of the sides that hold its point can be solved, or to its end.
+func (s *scaling) interior() answer {
 	it := s.first()
 	n, m := len(s.moves), len(s.sides)
 	affine, step, targets := newIterate(n, m), newIterate(n, m), newIterate(n, m)
+	tried := firstTried
 	for range mostSteps {
 		mean := it.mean()
+		if mean < tried {
+			if exact, found := s.exact(it); found {
+				return exact
+			}
+			tried *= triedAgain
+		}
 		if mean < complete {
 			break
 		}
@@ -93,7 +106,10 @@ func (s *scaling) interior() iterate {
 			break
 		}
 	}
-	return it
+	if exact, found := s.exact(it); found {
+		return exact
+	}
+	return it.answer()
 }
 
 // aim sets what the products of all pairs are to change by: to mean, less what the affine step changes in second order.
@@ -148,10 +164,7 @@ func (s *scaling) newton(it *iterate) *newton {
 			if a == 0 {
 				continue
 			}
-			weighted := e.weights[k] * a
-			for j := range i + 1 {
-				e.factor[i][j] += weighted * one.of[j]
-			}
+			floats.AddScaled(e.factor[i][:i+1], e.weights[k]*a, one.of[:i+1])
 		}
 	}
 	if !factorize(e.factor) {
@@ -168,9 +181,7 @@ func (e *newton) solve(targets, step *iterate) {
 	}
 	for k, one := range e.sides {
 		e.constant[k] = e.weights[k] * (targets.slack[k]/it.keep[k] - targets.excess[k]/it.pay[k] - e.sideGap[k])
-		for i, a := range one.of {
-			e.right[i] += a * e.constant[k]
-		}
+		floats.AddScaled(e.right, e.constant[k], one.of)
 	}
 	substitute(e.factor, e.right)
 	copy(step.point, e.right)
@@ -260,10 +271,7 @@ func (it *iterate) advance(step *iterate, share float64) bool {
 func factorize(a [][]float64) bool {
 	for i := range a {
 		for j := range i + 1 {
-			sum := a[i][j]
-			for k := range j {
-				sum -= a[i][k] * a[j][k]
-			}
+			sum := a[i][j] - floats.Dot(a[i][:j], a[j][:j])
 			switch {
 			case i != j:
 				a[i][j] = sum / a[j][j]
@@ -280,15 +288,10 @@ func factorize(a [][]float64) bool {
 // substitute solves the equations of a Cholesky factor in place.
 func substitute(factor [][]float64, b []float64) {
 	for i := range b {
-		for k := range i {
-			b[i] -= factor[i][k] * b[k]
-		}
-		b[i] /= factor[i][i]
+		b[i] = (b[i] - floats.Dot(factor[i][:i], b[:i])) / factor[i][i]
 	}
 	for i := len(b) - 1; i >= 0; i-- {
-		for k := i + 1; k < len(b); k++ {
-			b[i] -= factor[k][i] * b[k]
-		}
 		b[i] /= factor[i][i]
+		floats.AddScaled(b[:i], -b[i], factor[i][:i])
 	}
 }

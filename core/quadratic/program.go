@@ -2,7 +2,11 @@
 // sequential quadratic programming ask at every step. There is always an answer, since no row has to be kept.
 package quadratic
 
-import "math"
+import (
+	"math"
+
+	"gonum.org/v1/gonum/floats"
+)
 
 // A Program is to make d'Hd/2 + g'd, and the prices of what the rows are violated by, least within bounds.
 type Program struct {
@@ -39,12 +43,7 @@ func Solve(p Program) Solution {
 	s := Solution{Point: make([]float64, n), Rows: make([]float64, len(p.Rows)), Bounds: make([]float64, n), Violations: make([]float64, len(p.Rows))}
 	scaled := scale(p)
 	if len(scaled.moves) > 0 {
-		interior := scaled.interior()
-		exact, found := scaled.exact(interior)
-		if !found {
-			exact = interior.answer()
-		}
-		scaled.write(exact, &s)
+		scaled.write(scaled.interior(), &s)
 	}
 	for i := range s.Point {
 		s.Point[i] = math.Min(p.Upper[i], math.Max(p.Lower[i], s.Point[i]))
@@ -168,10 +167,4 @@ func (s *scaling) write(a answer, into *Solution) {
 	}
 }
 
-func dot(a, b []float64) float64 {
-	sum := 0.0
-	for i, x := range a {
-		sum += x * b[i]
-	}
-	return sum
-}
+func dot(a, b []float64) float64 { return floats.Dot(a, b) }

@@ -137,7 +137,7 @@ describe('Improve', () => {
     expect(await screen.findByLabelText('noise by evaluation')).toBeTruthy() // the study watches it
     expect(text()).toContain('1 failed, 4 feasible')
     expect(text()).toContain('finished: the budget is used up')
-    expect(text()).toContain('10 evaluations')
+    expect(text()).toContain('10 asked')
     expect(screen.queryByText('Pause')).toBeNull()
   })
   it('controls a run at work', async () => {
