@@ -1,6 +1,8 @@
 package dispatch
 
 import (
+	"maps"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -17,7 +19,7 @@ func TestRunsCutOffAnywhereEndTheSame(t *testing.T) {
 	t.Parallel()
 	problem := optimize.Problem{Space: space.Space{{Lower: -1, Upper: 3}}, Goal: core.Goal{Objectives: []core.Objective{{Value: 1}}}}
 	rapid.Check(t, func(rt *rapid.T) {
-		method := rapid.SampledFrom([]string{"nelder-mead", "differential-evolution"}).Draw(rt, "method")
+		method := rapid.SampledFrom(slices.DeleteFunc(slices.Sorted(maps.Keys(optimize.Methods)), func(name string) bool { return name == "levenberg-marquardt" })).Draw(rt, "method")
 		seed := rapid.Uint64Range(1, 5).Draw(rt, "seed")
 		run := func(journal *memory, kept []Record) (optimize.Result, int) {
 			s := newSquares()

@@ -83,8 +83,12 @@ func nearSame(a, b place) bool {
 	return distance(a.point, b.point) < sameSpot && distance(a.point, b.point) > 0
 }
 
-// endingAt is that of the search that ended at a design; nil where none did.
+// endingAt is that of the search that ended at a design; nil where none did. Where the design misses something, it is the best of those
+// that did as well: what stands in the way is seen from there too.
 func (b *basins) endingAt(best budget.Answer) *ending {
+	if best.Design != nil && !best.Rank.Kept() && len(b.found) > 0 {
+		return &b.found[0].ending
+	}
 	for _, found := range b.found {
 		if slices.Equal(found.design, best.Design) {
 			return &found.ending

@@ -56,6 +56,9 @@ func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optim
 		return nil, nil
 	}
 	here := l.placed(trial{point: p.Space.Point(r.Best.Design), design: r.Best.Design, rank: r.Best.Rank, outcome: r.Best.Outcome})
+	if r.end != nil && !r.Best.Rank.Kept() {
+		here = r.end.place
+	}
 	known, err := l.slopesAt(ctx, &here, r.end)
 	if err != nil || !known {
 		return nil, err

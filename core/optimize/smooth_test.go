@@ -4,15 +4,16 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"os"
 	"slices"
 	"testing"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
 	"ropebench/core/formula"
 	"ropebench/core/published"
+	"ropebench/core/space"
 )
 
 // A smoothModel answers a smooth problem and counts what it is asked: designs, and derivatives.
@@ -123,54 +124,165 @@ func (m smoothAhead) Look(x core.Design, derivatives bool) ([]float64, core.Deri
 	return values, m.derivativesOf(x)
 }
 
-func TestSmoothTable(t *testing.T) {
-	if os.Getenv("TABLE") == "" {
-		t.Skip()
+// solvedOf searches every example from its start, and gives how many reach the best known value within 400 evaluations, and the
+// median of what that costs, derivatives included.
+func solvedOf(t *testing.T, method Method, exact, ahead bool) (solved, median int) {
+	var costs []int
+	for _, s := range published.SmoothExamples {
+		m := newSmoothModel(t, s)
+		var e core.Evaluator = m
+		if exact {
+			e = smoothDerivatives{m}
+		}
+		p := Problem{Space: s.Space(), Goal: s.Goal()}
+		if ahead {
+			p.Ahead = smoothAhead{m}
+		}
+		_, err := method(t.Context(), p, e, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
+		require.NoError(t, err)
+		require.LessOrEqual(t, m.asked, 400)
+		cost := m.toSuccess(1e-5)
+		if cost > 0 {
+			solved++
+			costs = append(costs, cost)
+			continue
+		}
+		costs = append(costs, math.MaxInt)
+		t.Logf("problem %s is not solved", s.Name)
 	}
-	method := Methods[os.Getenv("METHOD")]
-	for _, mode := range []string{"exact", "ahead", "differences", "differences ahead"} {
-		var costs, totals []int
-		solved := 0
-		for _, s := range published.SmoothExamples {
-			if only := os.Getenv("ONLY"); only != "" && only != s.Name {
-				continue
-			}
+	slices.Sort(costs)
+	return solved, costs[len(costs)/2]
+}
+
+func TestSmoothExamplesAreSolved(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		name         string
+		method       Method
+		exact, ahead bool
+		least, most  int
+	}{
+		{name: "one search with derivatives", method: SQP, exact: true, least: 64, most: 21},
+		{name: "one search, constraints on inputs alone", method: SQP, exact: true, ahead: true, least: 64, most: 12},
+		{name: "one search without derivatives", method: SQP, least: 64, most: 45},
+		{name: "models", method: TrustRegion, least: 57, most: 60},
+		{name: "auto", method: Auto, exact: true, ahead: true, least: 67, most: 12},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			t.Parallel()
+			solved, median := solvedOf(t, c.method, c.exact, c.ahead)
+			t.Logf("%d of %d solved, median %d", solved, len(published.SmoothExamples), median)
+			require.GreaterOrEqual(t, solved, c.least)
+			require.LessOrEqual(t, median, c.most)
+		})
+	}
+}
+
+// The prices that are told are what the optimum does when a limit moves.
+func TestPricesAreWhatAWiderLimitBrings(t *testing.T) {
+	t.Parallel()
+	for _, ahead := range []bool{false, true} {
+		i := slices.IndexFunc(published.SmoothExamples, func(s published.Smooth) bool { return s.Name == "43" })
+		s := published.SmoothExamples[i]
+		best := func(room float64) (*Optimum, Result) {
 			m := newSmoothModel(t, s)
-			var e core.Evaluator = m
-			if mode == "exact" || mode == "ahead" {
-				e = smoothDerivatives{m}
-			}
 			p := Problem{Space: s.Space(), Goal: s.Goal()}
-			if mode == "ahead" || mode == "differences ahead" {
+			for k := range p.Constraints {
+				p.Constraints[k].Limit.Lower -= room
+			}
+			if ahead {
 				p.Ahead = smoothAhead{m}
 			}
-			watch := func(note string) {
-				if os.Getenv("ONLY") != "" {
-					fmt.Println(note)
-				}
-			}
-			r, err := method(t.Context(), p, e, Options{Seed: 1, Budget: 400, Start: s.Start}, watch)
+			r, err := SQP(t.Context(), p, smoothDerivatives{m}, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
 			require.NoError(t, err)
-			cost := m.toSuccess(1e-5)
-			note := ""
-			totals = append(totals, m.asked+m.derived)
-			if cost == 0 {
-				note = "MISSED"
-				costs = append(costs, 1000)
-			} else {
-				solved++
-				costs = append(costs, cost)
-			}
-			got := math.NaN()
-			if r.Best.Outcome.Values != nil {
-				got = r.Best.Outcome.Values[0]
-			}
-			if os.Getenv("TABLE") == "all" || note != "" {
-				fmt.Printf("%-18s %4s: %4d asked %3d derived, success at %3d  %.8g (%.8g) feasible %v %s %s\n", mode, s.Name, m.asked, m.derived, cost, got, s.Best, r.Best.Rank.Feasible(), note, r.Reason)
-			}
+			asked := m.asked
+			o, err := Explain(t.Context(), p, smoothDerivatives{m}, r)
+			require.NoError(t, err)
+			require.Equal(t, asked, m.asked, "explaining asks for no design")
+			return o, r
 		}
-		slices.Sort(costs)
-		slices.Sort(totals)
-		fmt.Printf("== %s: %d of %d solved, quarters %d %d %d, in all %d\n", mode, solved, len(costs), costs[len(costs)/4], costs[len(costs)/2], costs[3*len(costs)/4], totals[len(totals)/2])
+		o, tight := best(0)
+		_, wide := best(1e-3)
+		total := 0.0
+		for _, price := range o.Prices {
+			total += price
+		}
+		gained := tight.Best.Outcome.Values[0] - wide.Best.Outcome.Values[0]
+		assert.InEpsilon(t, gained, total*1e-3, 1e-2, "ahead %v", ahead)
+		assert.Zero(t, o.Prices[1], "the second constraint has room")
+		assert.Less(t, o.Level, 1e-4)
+	}
+}
+
+// An input at the end of its range costs what moving that end would bring.
+func TestEndsOfRangesHaveTheirPrice(t *testing.T) {
+	t.Parallel()
+	p := Problem{Space: space.Space{{Lower: 0, Upper: 2}, {Lower: 1, Upper: 100, Log: true}, {Lower: 0, Upper: 1}}, Goal: least()}
+	e := withSlopes(func(x core.Design) ([]float64, []float64) {
+		return []float64{(x[0]-5)*(x[0]-5) + 3*x[1]}, []float64{2 * (x[0] - 5), 3, 0}
+	})
+	r, err := SQP(t.Context(), p, e, Options{Seed: 1, Budget: 100, Start: core.Design{1, 10, 0.5}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, core.Design{2, 1, 0.5}, r.Best.Design)
+	o, err := Explain(t.Context(), p, e, r)
+	require.NoError(t, err)
+	assert.InDelta(t, 6, o.EndPrices[0], 1e-6)
+	assert.True(t, o.UpperEnds[0])
+	assert.InDelta(t, 3, o.EndPrices[1], 1e-6)
+	assert.False(t, o.UpperEnds[1])
+	assert.Equal(t, []bool{false, false, true}, o.Idle)
+}
+
+// withSlopes answers designs by a function that gives the values and the slopes of the first of them.
+type withSlopes func(core.Design) (values, slopes []float64)
+
+func (f withSlopes) Evaluate(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
+	outcomes := make([]core.Outcome, len(designs))
+	for i, x := range designs {
+		outcomes[i].Values, _ = f(x)
+	}
+	return outcomes, nil
+}
+
+func (f withSlopes) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	outcomes, err := f.Evaluate(ctx, designs)
+	derivatives := make([]core.Derivatives, len(designs))
+	for i, x := range designs {
+		_, slopes := f(x)
+		m := core.MatrixOf([][]float64{slopes})
+		derivatives[i] = &m
+	}
+	return outcomes, derivatives, err
+}
+
+func TestContradictionsAreFound(t *testing.T) {
+	t.Parallel()
+	// x at most 1 and y at least 2 are asked where y = x, and z does not matter
+	p := Problem{Space: space.Space{{Lower: 0, Upper: 4}, {Lower: 0, Upper: 4}}, Goal: least(core.Constraint{Value: 1, Limit: atMost(1)}, core.Constraint{Value: 2, Limit: atLeast(2)}, core.Constraint{Value: 3, Limit: atMost(9)})}
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{x[1], x[0], x[0], x[1]}}
+	})
+	r, err := SQP(t.Context(), p, e, Options{Seed: 1, Budget: 200, Start: core.Design{3, 3}}, nil)
+	require.NoError(t, err)
+	assert.False(t, r.Best.Rank.Kept())
+	o, err := Explain(t.Context(), p, e, r)
+	require.NoError(t, err)
+	require.NotNil(t, o)
+	assert.InDelta(t, 1, o.Easing[0], 1e-3)
+	assert.InDelta(t, 1, o.Easing[1], 1e-3)
+	assert.Zero(t, o.Easing[2])
+}
+
+// Values of few digits are smoothed over by models, where differences of neighbours say nothing.
+func TestFewDigitsAreEnoughForModels(t *testing.T) {
+	t.Parallel()
+	i := slices.IndexFunc(published.SmoothExamples, func(s published.Smooth) bool { return s.Name == "100" })
+	s := published.SmoothExamples[i]
+	for seed := range uint64(3) {
+		m := newSmoothModel(t, s)
+		m.round = 4
+		_, err := Auto(t.Context(), Problem{Space: s.Space(), Goal: s.Goal(), Ahead: smoothAhead{m}}, m, Options{Seed: seed + 1, Budget: 600, Start: s.Start}, nil)
+		require.NoError(t, err)
+		assert.Positive(t, m.toSuccess(1e-3), "seed %d", seed+1)
 	}
 }

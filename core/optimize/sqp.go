@@ -32,8 +32,6 @@ const (
 	mostFailures   = 12    // steps in a row to designs that the solver cannot do
 )
 
-var trace = false
-
 // An ending is a place where a local search ended, and what is known of it.
 type ending struct {
 	place
@@ -126,9 +124,6 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 	failures := 0
 	for iteration := 1; ; iteration++ {
 		d.last = d.propose()
-		if trace {
-			fmt.Printf("%d at %.6g f %.10g missed %.3g radius %.3g length %.3g predicted %.3g prices %.3g mult %.3g\n", iteration, d.here.design, d.objective(d.here.values), d.weighed(nil, step{missed: d.missed(d.here)}), d.radius, d.last.length, d.last.predicted, d.prices, d.last.multipliers)
-		}
 		if d.done() {
 			if d.forgets() || d.tightens() {
 				continue

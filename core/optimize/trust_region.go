@@ -2,7 +2,6 @@ package optimize
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -78,9 +77,6 @@ func (l *landscape) descendByModels(ctx context.Context, r *rand.Rand, start []f
 		m.fit()
 		m.last = m.propose()
 		small := m.finest()
-		if trace {
-			fmt.Printf("%d at %.6g f %.10g radius %.3g length %.3g predicted %.3g points %d\n", iteration, m.here.design, m.objective(m.here.values), m.radius, m.last.length, m.last.predicted, len(m.near()))
-		}
 		if m.last.length < 0.01*m.radius || m.last.predicted <= m.worthwhile() {
 			if small {
 				return m.ending(iteration, true), nil
