@@ -38,8 +38,13 @@ func (l *landscape) alongLine(ctx context.Context) error {
 		}
 	}
 	low, middle, high := trials[max(0, best-1)], trials[best], trials[min(len(trials)-1, best+1)]
-	for steps := 1; high.point[0]-low.point[0] > lineWidth; steps++ {
-		u := l.between(low, middle, high)
+	before, last := math.Inf(1), math.Inf(1) // widths of the bracket two steps and one step ago
+	for width := high.point[0] - low.point[0]; width > lineWidth; width = high.point[0] - low.point[0] {
+		u := section(low, middle, high)
+		if width < before/2 { // parabolas bring it on
+			u = l.parabola(low, middle, high, u)
+		}
+		before, last = last, width
 		trials, err := l.ask(ctx, [][]float64{{u}})
 		if err != nil {
 			return err
@@ -59,18 +64,20 @@ func (l *landscape) alongLine(ctx context.Context) error {
 	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: the best lies within %.1g of the range of %s", lineWidth, l.space[0].Name)}
 }
 
-// between is the next point: the least one of the parabola through three, or that of golden section in the larger part.
-func (l *landscape) between(low, middle, high trial) float64 {
+// section is the point of golden section in the larger part.
+func section(low, middle, high trial) float64 {
 	a, b, c := low.point[0], middle.point[0], high.point[0]
-	section := b + golden*(c-b)
 	if b-a > c-b {
-		section = b - golden*(b-a)
+		return b - golden*(b-a)
 	}
-	if b == a || b == c {
-		return section
-	}
-	if !low.rank.Feasible() || !middle.rank.Feasible() || !high.rank.Feasible() {
-		return section
+	return b + golden*(c-b)
+}
+
+// parabola is the least point of the parabola through three that meet everything; otherwise where there is none inside.
+func (l *landscape) parabola(low, middle, high trial, otherwise float64) float64 {
+	a, b, c := low.point[0], middle.point[0], high.point[0]
+	if b == a || b == c || !low.rank.Feasible() || !middle.rank.Feasible() || !high.rank.Feasible() {
+		return otherwise
 	}
 	f := func(t trial) float64 { return l.goal.Least(t.outcome.Values) }
 	p := (b-a)*(b-a)*(f(middle)-f(high)) - (b-c)*(b-c)*(f(middle)-f(low))
@@ -78,7 +85,7 @@ func (l *landscape) between(low, middle, high trial) float64 {
 	u := b - p/(2*q)
 	least := lineWidth / 4
 	if math.IsNaN(u) || u <= a+least || u >= c-least {
-		return section
+		return otherwise
 	}
 	if math.Abs(u-b) < least {
 		return b + math.Copysign(2*least, c+a-2*b)

@@ -66,21 +66,16 @@ func same(a, b place) bool {
 	return near < sameSpot && a.rank.Feasible() == b.rank.Feasible() && math.Abs(a.rank.Gain(b.rank))+math.Abs(b.rank.Gain(a.rank)) < sameValue
 }
 
-// others lists the places that were found, without that of the best design.
-func (b *basins) others(best budget.Answer) []Place {
+// others lists the places that were found, without that of the best design, which stands at a point.
+func (b *basins) others(best budget.Answer, point []float64) []Place {
 	var others []Place
 	for _, found := range b.found {
-		if best.Design == nil || slices.Equal(found.design, best.Design) || found.outcome.State != core.OK || nearSame(found.place, b.found[0].place) {
+		if found.outcome.State != core.OK || distance(found.point, point) < sameSpot {
 			continue
 		}
 		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: found.values[0], Feasible: found.rank.Kept(), Searches: found.searches})
 	}
 	return others
-}
-
-// nearSame is true for places that nobody would tell apart.
-func nearSame(a, b place) bool {
-	return distance(a.point, b.point) < sameSpot && distance(a.point, b.point) > 0
 }
 
 // endingAt is that of the search that ended at a design; nil where none did. Where the design misses something, it is the best of those

@@ -132,8 +132,8 @@ func (s *search) result(err error) (Result, error) {
 		return Result{}, err
 	}
 	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose}
-	if s.ends != nil {
-		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best), s.ends.endingAt(r.Best)
+	if s.ends != nil && r.Best.Design != nil {
+		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design)), s.ends.endingAt(r.Best)
 	}
 	return r, nil
 }
