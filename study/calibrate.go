@@ -11,6 +11,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/core/formula"
 	"ropebench/core/optimize"
 	"ropebench/model"
@@ -69,13 +70,17 @@ func formulasOf(m *bench.Match) []string {
 	}
 	texts := make([]string, len(m.Points.Y))
 	for i, y := range m.Points.Y {
-		x := float64(i)
-		if m.Points.X != nil {
-			x = m.Points.X[i]
-		}
-		texts[i] = fmt.Sprintf("at(%s, %s, %s)", m.Curve, inBrackets(x), inBrackets(y))
+		texts[i] = fmt.Sprintf("at(%s, %s, %s)", m.Curve, inBrackets(xOf(m, i)), inBrackets(y))
 	}
 	return texts
+}
+
+// xOf is where a point was measured: by its number where the file says nothing.
+func xOf(m *bench.Match, i int) float64 {
+	if m.Points.X == nil {
+		return float64(i)
+	}
+	return m.Points.X[i]
 }
 
 // inBrackets writes a number as a formula has it.
@@ -165,6 +170,10 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 		}
 	}
 	part.Says = f.saysOf(fit, unknown, best.Design, part)
+	curves, err := f.curvesAt(ctx, best.Design)
+	if err != nil {
+		return err
+	}
 	at := 0
 	for i, m := range f.matches() {
 		one := result.Matched{Of: m.Curve, File: m.To.File, With: m.With, X: m.Points.X, Measured: measuredOf(m)}
@@ -172,7 +181,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 			one.Of, one.X = m.Of.Text, nil
 		}
 		squares, inside := 0.0, 0
-		for range formulasOf(m) {
+		for k := range formulasOf(m) {
 			t := f.problem.Targets[at]
 			at++
 			value := best.Outcome.Values[t.Value]
@@ -180,7 +189,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 			if before != nil {
 				one.Before = append(one.Before, before[t.Value])
 			}
-			if value == t.To && m.Curve != "" {
+			if m.Curve != "" && !curves[f.of[i]][f.Model.Curve(m.Curve)].Reaches(xOf(m, k)) {
 				one.Outside++
 				continue
 			}
@@ -189,7 +198,7 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 		}
 		one.RMS = math.Sqrt(squares / float64(max(1, inside)))
 		if one.Outside > 0 {
-			part.Says = append(part.Says, fmt.Sprintf("%d of %d points of %s lie outside of the curve of the model, or on it: they count for nothing", one.Outside, len(one.Measured), f.matches()[i].To.File))
+			part.Says = append(part.Says, fmt.Sprintf("%d of %d points of %s lie outside of the curve of the model: they count for nothing", one.Outside, len(one.Measured), f.matches()[i].To.File))
 		}
 		part.Matches = append(part.Matches, one)
 	}
@@ -197,6 +206,27 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 	f.enter(func(p *result.Parts) { p.Fit = part })
 	f.choose(best.Outcome.Number, f.problem.Whole(best.Design), best.Outcome.Values[:f.columns], &objective)
 	return nil
+}
+
+// curvesAt are those of a design under every condition. It was evaluated under all of them.
+func (f *fitting) curvesAt(ctx context.Context, design core.Design) ([][]curve.Curve, error) {
+	var wholes []core.Design
+	for _, with := range f.conditions {
+		wholes = append(wholes, f.Model.Problem(f.Study, f.varies, f.Model.Design(with)).Whole(design))
+	}
+	outcomes, err := f.session.evaluator.Evaluate(ctx, wholes)
+	if err != nil {
+		return nil, err
+	}
+	var all [][]curve.Curve
+	for _, outcome := range outcomes {
+		record, err := f.record(outcome.Number)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, record.Curves)
+	}
+	return all, nil
 }
 
 // closeTies is the correlation from which on two inputs are hardly known one by one.

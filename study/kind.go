@@ -8,6 +8,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core"
+	"ropebench/dispatch"
 	"ropebench/model"
 	"ropebench/result"
 )
@@ -62,6 +63,8 @@ type session struct {
 	evaluator core.Evaluator
 	note      func(text string)                // what the method does now
 	enter     func(change func(*result.Parts)) // adds to the result
+	// record reads an evaluation, with its curves.
+	record func(number int) (dispatch.Record, error)
 	// choose makes an evaluation the best design: its number, its whole design and values, and the objective where the study has one.
 	choose func(number int, design core.Design, values []float64, objective *float64)
 }

@@ -210,6 +210,7 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			Asked:     a,
 			evaluator: d.Evaluator(),
 			note:      func(text string) { l.change(func() { l.run.Note = text }) },
+			record:    d.Journal.Read,
 			choose: func(number int, design core.Design, values []float64, objective *float64) {
 				l.change(func() {
 					l.standing.choose(number, design, values, objective)

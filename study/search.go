@@ -86,12 +86,13 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 				found.ImprovedAt += used
 			}
 			used += found.Used
+			left -= found.Used
 			found.Used = used
 			all = found
 			if len(methods) > 1 {
 				all.Reason = name + ": " + all.Reason
 			}
-			if left -= found.Used; left < 1 || all.Cause == budget.Satisfied {
+			if left < 1 || all.Cause == budget.Satisfied {
 				return all, nil
 			}
 			if all.Best.Design != nil {

@@ -57,7 +57,7 @@ func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optim
 	}
 	here := l.placed(trial{point: p.Space.Point(r.Best.Design), design: r.Best.Design, rank: r.Best.Rank, outcome: r.Best.Outcome})
 	if r.end != nil && !r.Best.Rank.Kept() {
-		here = r.end.place
+		here = l.placed(r.end.trial)
 	}
 	known, err := l.slopesAt(ctx, &here, r.end)
 	if err != nil || !known {
@@ -69,7 +69,7 @@ func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optim
 // slopesAt gives a place its slopes without asking for evaluations.
 func (l *landscape) slopesAt(ctx context.Context, here *place, end *ending) (bool, error) {
 	if end != nil && end.slopes != nil && slices.Equal(end.design, here.design) {
-		here.slopes, here.targets = end.slopes, end.targets
+		here.slopes, here.targets = end.slopes[len(end.slopes)-len(l.functions):], end.targets // that of the way from the start, which comes first, is no part of the goal
 		return true, nil
 	}
 	_, here.slopes = l.look(here.point, true)

@@ -1,0 +1,194 @@
+package study_test
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/bench"
+	"ropebench/result"
+	"ropebench/study"
+)
+
+// searched are studies of the drum that ask for more than the best.
+const searched = drum + `  turn:  {kind: optimize, minimize: mass, method: [cma-es, sqp], rounds: 2, budget: {evaluations: 200}}
+  seeds: {kind: optimize, minimize: mass, repeats: 3, budget: {evaluations: 60}}
+  near:  {kind: optimize, approach: [{of: length, to: 9}, {of: torque, to: 120, weight: 0.001}], meet: []}
+  hit:   {kind: seek, reach: {length: 9}}
+  both:  {kind: seek, reach: {length: 9, torque: 100}, vary: [radius], hold: {turns: 10}}
+  grid:  {kind: sweep, over: {turns: [2, 3, 8], load: {from: 400, to: 2000, count: 2}}, each: light}
+  quick: {kind: optimize, minimize: mass, effort: quick, watch: [torque], budget: {evaluations: 400}}
+  none:  {kind: optimize, minimize: mass, hold: {turns: 2, load: 4000}, budget: {evaluations: 100}}
+`
+
+func TestMethodsRunInTurn(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, searched), study.Question{Study: "turn", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	assert.Equal(t, "cma-es, sqp", run.Search.Method)
+	assert.Contains(t, run.Search.Says, "sqp: ")
+	assert.LessOrEqual(t, run.Evaluations, 200)
+	assert.True(t, run.Best.Feasible)
+}
+
+func TestRepeatsSayHowFarApartTheyEnd(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, searched), study.Question{Study: "seeds", Seed: 5})
+	require.NotNil(t, run.Spread, run.Reason)
+	require.Len(t, run.Spread.Ends, 3)
+	for i, end := range run.Spread.Ends {
+		assert.Equal(t, uint64(5+i), end.Seed)
+		assert.GreaterOrEqual(t, *end.Objective, *run.Best.Objective-1e-9, "the best of all is shown")
+	}
+	assert.Contains(t, run.Spread.Says, "3 searches ended at")
+	assert.Equal(t, 180, run.Budget)
+}
+
+func TestTargetsAreApproachedAndReached(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, searched)
+	near := w.run(t, revision, study.Question{Study: "near", Seed: 1})
+	require.Len(t, near.Reached, 2, near.Reason)
+	radius := near.Best.Inputs["radius"].Number
+	// (12 pi r - 9)^2 + 0.001 (800 r - 120)^2 is least where its slope is 0
+	a, b := 12*math.Pi, 800.0
+	assert.InDelta(t, (9*a+0.001*120*b)/(a*a+0.001*b*b), radius, 1e-6)
+	assert.InDelta(t, math.Pow(a*radius-9, 2)+0.001*math.Pow(b*radius-120, 2), *near.Best.Objective, 1e-9)
+	hit := w.run(t, revision, study.Question{Study: "hit", Seed: 1})
+	require.Len(t, hit.Reached, 1)
+	assert.True(t, hit.Reached[0].Reached, hit.Reason)
+	assert.InDelta(t, 9, hit.Best.Values["length"], 1e-4)
+	both := w.run(t, revision, study.Question{Study: "both", Seed: 1})
+	assert.False(t, both.Reached[0].Reached && both.Reached[1].Reached, "one input cannot reach two targets")
+	assert.Contains(t, both.Reason, "more than the 1 inputs")
+}
+
+func TestCellsOfASweepAreToldApart(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, searched), study.Question{Study: "grid", Seed: 1})
+	require.Len(t, run.Cells, 6, run.Reason)
+	for _, cell := range run.Cells {
+		turns, load := cell.At["turns"].Number, cell.At["load"].Number
+		radius := 5.5 / (2 * math.Pi * turns) // the least that takes the rope
+		name := fmt.Sprintf("%g turns, %g N", turns, load)
+		if load*5/(2*math.Pi*turns) > 200 {
+			assert.Equal(t, "infeasible", cell.State, name)
+			continue
+		}
+		require.Equal(t, "finished", cell.State, name)
+		if load*radius > 200 {
+			continue // only without its reserve
+		}
+		assert.Equal(t, cell.At["load"], cell.Best.Inputs["load"])
+		assert.InDelta(t, 40*radius*radius*turns, *cell.Best.Objective, 1e-6, name)
+	}
+	assert.Nil(t, run.Best, "a sweep has no one best design")
+	assert.Contains(t, run.Reason, "6 cells are done")
+	assert.Contains(t, run.Reason, "without one")
+}
+
+func TestTheAnswerSaysWhatHoldsIt(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, searched)
+	run := w.run(t, revision, study.Question{Study: "quick", Seed: 1, Hold: map[string]bench.Value{"turns": {Number: 10}}})
+	require.NotNil(t, run.Optimum, run.Reason)
+	require.Len(t, run.Optimum.Holds, 1)
+	hold := run.Optimum.Holds[0]
+	assert.Equal(t, "R1", hold.Requirement)
+	radius := 5.5 / (20 * math.Pi)
+	assert.InEpsilon(t, 2*40*radius*10/(20*math.Pi), *hold.Price, 1e-4, "mass over length")
+	assert.Contains(t, hold.Says, "R1 with its reserve holds it at length = 5")
+	assert.Contains(t, hold.Says, "would save about")
+	free := w.run(t, revision, study.Question{Study: "quick", Seed: 1})
+	assert.Contains(t, strings.Join(free.Watched, " "), "torque, which is watched, went from")
+	missed := w.run(t, revision, study.Question{Study: "none", Seed: 1})
+	require.NotNil(t, missed.Optimum, missed.Reason)
+	assert.Contains(t, missed.Optimum.Says[0], "No design meets every requirement")
+	assert.Equal(t, []string{"R1", "R2"}, ids(missed.Optimum.Contradicts))
+	assert.Contains(t, strings.Join(missed.Optimum.Says, " "), "R1 and R2 contradict each other")
+}
+
+func ids(all []result.Easing) []string {
+	var ids []string
+	for _, easing := range all {
+		ids = append(ids, easing.Requirement)
+	}
+	return ids
+}
+
+func TestAStartOutsideOfItsRangeIsSaid(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, searched), study.Question{Study: "quick", Seed: 1, Start: map[string]bench.Value{"radius": {Number: 0.8}}})
+	require.NotNil(t, run.Search, run.Reason)
+	assert.Contains(t, strings.Join(run.Search.Remarks, " "), "the start has radius = 0.8, outside of its range of 0.01 to 0.5")
+	assert.LessOrEqual(t, run.Best.Inputs["radius"].Number, 0.5)
+}
+
+func TestABudgetThatIsTooSmallIsSaid(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}, b: {nominal: 1, range: [0, 2]}, c: {nominal: 1, range: [0, 2]}}\nsolver: {steps: [{run: [sh, -c, \"echo @[a] > o.txt\"]}]}\noutputs: {o: {file: o.txt, match: '(\\S+)'}}\nstudies: {best: {kind: optimize, minimize: o, budget: {evaluations: 3}}}\n"), study.Question{Study: "best", Seed: 1})
+	require.NotNil(t, run.Search, run.Reason)
+	assert.Contains(t, strings.Join(run.Search.Remarks, " "), "a budget of 3 evaluations does not pay for the slopes of 3 inputs")
+}
+
+// hysteresis was measured dry and wet; only k and c are asked for.
+const hysteresis = `bench: 1
+inputs:
+  k: {nominal: 1, range: [0, 10]}
+  c: {nominal: 1, range: [0, 10]}
+  wet: {nominal: 0}
+solver:
+  formulas:
+    load: {along: {stretch: {from: 0, to: 2, count: 21}}, is: "(k - wet)*stretch + c*stretch^3"}
+    top: (k - wet)*2 + c*8
+studies:
+  fit: {kind: calibrate, match: [{curve: load, to: dry.csv}, {curve: load, to: wet.csv, x: s, y: f, weight: 4, with: {wet: 0.5}}, {of: top, to: 22}]}
+`
+
+func TestMeasurementsUnderSeveralConditionsAreFitted(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	dry, wet := "x;y\n", "s,f\n"
+	for _, s := range []float64{0.5, 1, 1.5, 2} {
+		dry += fmt.Sprintf("%g;%g\n", s, 3*s+2*s*s*s)
+		wet += fmt.Sprintf("%g,%g\n", s, 2.5*s+2*s*s*s)
+	}
+	dry += "3;63\n" // beyond the curve of the model
+	saved, err := w.store.SaveRevision("drum", "/here", "", bench.Content{File: "drum.bench.yaml", Files: map[string]bench.File{
+		"drum.bench.yaml": {Text: []byte(hysteresis)}, "dry.csv": {Text: []byte(dry)}, "wet.csv": {Text: []byte(wet)}}})
+	require.NoError(t, err)
+	run := w.run(t, saved.Revision, study.Question{Study: "fit", Seed: 1})
+	require.NotNil(t, run.Fit, run.Reason)
+	assert.InDelta(t, 3, run.Best.Inputs["k"].Number, 1e-6)
+	assert.InDelta(t, 2, run.Best.Inputs["c"].Number, 1e-6)
+	assert.Less(t, run.Fit.Residual, 1e-12)
+	require.Len(t, run.Fit.Matches, 3)
+	assert.Equal(t, 1, run.Fit.Matches[0].Outside)
+	assert.Equal(t, map[string]bench.Value{"wet": {Number: 0.5}}, run.Fit.Matches[1].With)
+	assert.Contains(t, run.Fit.Errors, "k")
+	for name := range run.Best.Values {
+		assert.NotContains(t, name, "at(", "the points of measurements are no values to look at")
+	}
+	assert.Equal(t, 0, run.Evaluations%2, "every design is evaluated dry and wet")
+}
+
+func TestSearchesThatCannotBeMade(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, searched)
+	_, err := w.Start("drum", revision, study.Question{Study: "grid", Seed: 1, Hold: map[string]bench.Value{"radius": {Number: 0.1}}})
+	assert.ErrorContains(t, err, "varies nothing")
+	_, err = w.Start("drum", revision, study.Question{Study: "quick", Seed: 1, Start: map[string]bench.Value{"radios": {Number: 0.1}}})
+	assert.ErrorContains(t, err, "did you mean radius?")
+}
