@@ -94,6 +94,21 @@ type Budget struct {
 	Until       time.Time
 }
 
+// ClockLayout is how a time of day is written.
+const ClockLayout = "15:04"
+
+// IsClock is true for a time of day without a date.
+func IsClock(moment time.Time) bool { return moment.Year() == 0 }
+
+// Next is the first moment after another at a time of day.
+func Next(clock, after time.Time) time.Time {
+	moment := time.Date(after.Year(), after.Month(), after.Day(), clock.Hour(), clock.Minute(), 0, 0, after.Location())
+	if !moment.After(after) {
+		moment = moment.AddDate(0, 0, 1)
+	}
+	return moment
+}
+
 // Bounded is true where something ends the run.
 func (b Budget) Bounded() bool { return b.Evaluations > 0 || b.Time > 0 || !b.Until.IsZero() }
 
@@ -120,7 +135,7 @@ func (b *Budget) Keys() []Key {
 	return []Key{
 		{Name: "evaluations", Meaning: "distinct designs asked, known ones and ones that are not tried included", Into: &b.Evaluations, Least: 1, Most: MaxEvaluations},
 		{Name: "time", Meaning: "at work, over all its sessions", Into: &b.Time},
-		{Name: "until", Meaning: "a date and a time", Into: &b.Until},
+		{Name: "until", Meaning: "a date and a time, or a time of day, which is the next one when the run is started", Into: &b.Until},
 	}
 }
 

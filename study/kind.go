@@ -112,6 +112,9 @@ func Ask(b *bench.Bench, q Question) (*Asked, error) {
 			}
 		}
 	}
+	if q.Until != nil {
+		a.Study.Budget.Until = *q.Until
+	}
 	if q.Evaluations > 0 {
 		a.Study.Budget.Evaluations = q.Evaluations
 	}

@@ -127,6 +127,10 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		return nil // Ask says what is wrong
 	}
 	q.Kind = s.Kind
+	if until := s.Budget.Until; !until.IsZero() && bench.IsClock(until) {
+		next := bench.Next(until, time.Now())
+		q.Until = &next
+	}
 	start, _ := s.StartsFrom()
 	if start.BestOf == "" || q.Start != nil {
 		return nil

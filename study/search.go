@@ -4,8 +4,10 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
+	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/budget"
@@ -22,7 +24,36 @@ func prepareSearch(a *Asked) error {
 	if !a.Study.Budget.Bounded() {
 		a.Study.Budget.Evaluations = evaluationsOfASearch
 	}
-	return a.mustVary()
+	if err := a.mustVary(); err != nil || a.Outer != a.Study.Settings {
+		return err // a cell of a sweep may have no design
+	}
+	return a.mustHaveRoom()
+}
+
+// mustHaveRoom refuses a search whose requirements on inputs alone exclude each other.
+func (a *Asked) mustHaveRoom() error {
+	start := a.Problem.Part(a.Model.Design(a.Question.Start))
+	excluded := optimize.Excluded(a.Problem.Problem, optimize.Options{Budget: 1, Start: start})
+	if len(excluded) == 0 {
+		return nil
+	}
+	met := a.Model.Bench.MetBy(a.Study)
+	var named []string
+	i := 0
+	for _, t := range a.Model.Targets {
+		if !slices.ContainsFunc(met, func(q bench.Requirement) bool { return q.ID == t.ID }) {
+			continue
+		}
+		if slices.Contains(excluded, i) {
+			named = append(named, t.ID)
+		}
+		i++
+	}
+	verb := "exclude each other"
+	if len(named) == 1 {
+		verb = "cannot be met"
+	}
+	return fmt.Errorf("study %s: %s %s within the ranges of the inputs that move, as far as is found from formulas of inputs alone, and nothing was asked of the solver: widen a range, give a limit, or leave one out of meet", a.Study.Name, strings.Join(named, " and "), verb)
 }
 
 // budgetOfSearch is that of every repeat, times the repeats.

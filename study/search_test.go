@@ -189,6 +189,8 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 	revision := w.revise(t, searched)
 	_, err := w.Start("drum", revision, study.Question{Study: "grid", Seed: 1, Hold: map[string]bench.Value{"radius": {Number: 0.1}}})
 	assert.ErrorContains(t, err, "varies nothing")
+	_, err = w.Start("drum", w.revise(t, strings.Replace(searched, "requirements:\n", "requirements:\n  R8: {of: radius, at_least: 0.4}\n  R9: {of: radius + 0.01*turns, at_most: 0.3}\n", 1)), study.Question{Study: "quick", Seed: 1})
+	assert.ErrorContains(t, err, "R8 and R9 exclude each other")
 	_, err = w.Start("drum", revision, study.Question{Study: "quick", Seed: 1, Start: map[string]bench.Value{"radios": {Number: 0.1}}})
 	assert.ErrorContains(t, err, "did you mean radius?")
 }

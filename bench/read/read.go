@@ -145,13 +145,13 @@ func (f *fileReader) namedFormula(name string, line int, n *Node) bench.Derived 
 	return d
 }
 
-// until reads a moment: a date with a time.
+// until reads a moment: a date with a time, or a time of day, which is the next one when a run is started.
 func (f *fileReader) until(n *Node) time.Time {
-	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", "2006-01-02T15:04", "2006-01-02"} {
+	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", "2006-01-02T15:04", "2006-01-02", bench.ClockLayout} {
 		if moment, err := time.ParseInLocation(layout, n.Text, time.Local); err == nil {
 			return moment
 		}
 	}
-	f.wrong(n.line, "until needs a date and time such as 2026-11-24 06:00, not %s", n.Text)
+	f.wrong(n.line, "until needs a date and time such as 2026-11-24 06:00, or a time of day such as \"07:00\", not %s", n.Text)
 	return time.Time{}
 }

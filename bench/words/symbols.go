@@ -22,7 +22,10 @@ func Symbols(b *bench.Bench, study string) string {
 			fmt.Fprintf(&out, "  %-11s %s\n", head, line)
 		}
 	}
-	if len(s.Goals()) == 0 {
+	switch aims := aimsOf(s); {
+	case aims != "":
+		column("find", []string{aims})
+	case len(s.Goals()) == 0:
 		column("find", []string{"x"})
 	}
 	for _, goal := range s.Goals() {

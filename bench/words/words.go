@@ -3,6 +3,8 @@ package words
 import (
 	"cmp"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"ropebench/bench"
@@ -69,7 +71,11 @@ func Study(s bench.Study) string {
 		words += ", at most " + plain.Duration(s.Budget.Time) + " at work"
 	}
 	if !s.Budget.Until.IsZero() {
-		words += ", until " + s.Budget.Until.Format("2006-01-02 15:04")
+		layout := "2006-01-02 15:04"
+		if bench.IsClock(s.Budget.Until) {
+			layout = bench.ClockLayout
+		}
+		words += ", until " + s.Budget.Until.Format(layout)
 	}
 	return words
 }
@@ -116,7 +122,10 @@ func goalsOf(b *bench.Bench, s bench.Study) string {
 		}
 		goals = append(goals, fmt.Sprintf("make %s %s", withUnit(goal.Formula.Text, b.Unit(goal.Formula.Text)), how))
 	}
-	if goals == nil {
+	switch aims := aimsOf(s); {
+	case aims != "":
+		return "bring " + aims
+	case goals == nil:
 		return "give any design"
 	}
 	return strings.Join(goals, " and ")
@@ -273,4 +282,27 @@ func NoStudy(b *bench.Bench, name string) string {
 		names = append(names, s.Name)
 	}
 	return fmt.Sprintf("has no study %s%s", name, formula.Suggest(name, names))
+}
+
+// aimsOf says which values a study brings to which numbers, or to which measurements; "" where it does not.
+func aimsOf(s bench.Study) string {
+	var aims []string
+	for _, t := range s.Targets() {
+		aims = append(aims, t.Of.Text+" near to "+plain.Exact(t.To))
+	}
+	switch settings := s.Settings.(type) {
+	case *bench.Seek:
+		for _, name := range slices.Sorted(maps.Keys(settings.Reach)) {
+			aims = append(aims, name+" to "+plain.Exact(settings.Reach[name]))
+		}
+	case *bench.Calibrate:
+		for _, m := range settings.Match {
+			if m.Curve != "" {
+				aims = append(aims, m.Curve+" near to "+m.To.File)
+			} else {
+				aims = append(aims, m.Of.Text+" near to "+plain.Exact(m.To.Number))
+			}
+		}
+	}
+	return strings.Join(aims, " and ")
 }

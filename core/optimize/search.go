@@ -43,9 +43,10 @@ type search struct {
 	fruitless  int
 	improvedAt int // at the last restart
 
-	chose string
-	ends  *basins         // of local searches; nil: there are none
-	known map[string]bool // designs that were asked, where there are finitely many
+	chose     string
+	flatSince int             // the improvement after which it was said that nothing better has come
+	ends      *basins         // of local searches; nil: there are none
+	known     map[string]bool // designs that were asked, where there are finitely many
 
 	start      core.Design // as it was given: a design is not changed on its way through the cube and back
 	startPoint []float64   // nil: there is none
@@ -77,6 +78,7 @@ func (s *search) ask(ctx context.Context, points [][]float64) ([]trial, error) {
 		designs[i] = s.design(point)
 	}
 	answers, err := s.Ask(ctx, designs)
+	s.sayFlat()
 	if s.known != nil {
 		for _, answer := range answers {
 			s.known[key(answer.Design)] = true
@@ -87,6 +89,21 @@ func (s *search) ask(ctx context.Context, points [][]float64) ([]trial, error) {
 		trials[i] = trial{point: points[i], design: answer.Design, rank: answer.Rank, outcome: answer.Outcome}
 	}
 	return trials, err
+}
+
+const (
+	flatFrom = 40  // evaluations without an improvement from which on a curve is called flat
+	flatPart = 0.5 // of all that were asked, at least
+)
+
+// sayFlat says once that nothing better has come for a while.
+func (s *search) sayFlat() {
+	long := float64(s.Used() - s.ImprovedAt())
+	if s.flatSince == s.ImprovedAt() || long < flatFrom || long < flatPart*float64(s.Used()) {
+		return
+	}
+	s.flatSince = s.ImprovedAt()
+	s.watch(fmt.Sprintf("nothing better since evaluation %d: it may be time to stop", s.ImprovedAt()))
 }
 
 // knows is true for a point whose design was asked, where there are finitely many.
