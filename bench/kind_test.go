@@ -6,6 +6,7 @@ import (
 	"os"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -120,4 +121,17 @@ func TestGoalsAreInTheOrderOfTheFile(t *testing.T) {
 	o.Objectives = []Objective{*cost}
 	assert.Equal(t, "give one of minimize, maximize, objectives and approach", o.Mistake())
 	assert.Equal(t, "any design that meets the requirements, requirements R1, R2", (&Optimize{Search: Search{Meet: Meet{Named: true, IDs: []string{"R1", "R2"}}}}).Words())
+}
+
+func TestATimeOfDayIsTheNextOne(t *testing.T) {
+	t.Parallel()
+	clock, err := time.ParseInLocation(ClockLayout, "07:00", time.UTC)
+	require.NoError(t, err)
+	assert.True(t, IsClock(clock))
+	for at, want := range map[string]string{"2026-11-26 05:30": "2026-11-26 07:00", "2026-11-26 07:00": "2026-11-27 07:00", "2026-12-31 23:59": "2027-01-01 07:00"} {
+		now, err := time.ParseInLocation("2006-01-02 15:04", at, time.UTC)
+		require.NoError(t, err)
+		assert.Equal(t, want, Next(clock, now).Format("2006-01-02 15:04"))
+		assert.False(t, IsClock(now))
+	}
 }

@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -104,7 +105,8 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	used, start := 0, h.start
 	for range settings.Rounds {
 		for _, name := range methods {
-			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort]}
+			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
+				Check: len(h.Model.Bench.Solver.Steps) > 0}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -172,7 +174,17 @@ func (h hunt) remarks() []string {
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: h.remarks()}
+	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
+}
+
+// doubts says which derivatives of the solver were found wrong.
+func (h hunt) doubts(found optimize.Result) []string {
+	var says []string
+	for _, column := range slices.Sorted(maps.Keys(found.Doubted)) {
+		d := found.Doubted[column]
+		says = append(says, fmt.Sprintf("the derivative of %s by %s that the solver gives is %s, and the difference of neighbours is %s: differences were taken for %s", h.Model.Columns[column].Name, h.problem.Space[d.Input].Name, plain.Show(d.Given), plain.Show(d.Difference), h.Model.Columns[column].Name))
+	}
+	return says
 }
 
 // objectiveOf is the objective of values in the user's own sense; nil where there is none.

@@ -36,6 +36,7 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
+	Check     bool // derivatives come from the solver: they are compared with differences at the first place
 	beyond    bool // a design that meets everything does not end a search without an objective
 }
 
@@ -70,14 +71,15 @@ type Result struct {
 	Best       budget.Answer // its design is nil if no outcome can be compared
 	Cause      budget.Cause
 	Reason     string
-	Used       int     // distinct designs asked
-	ImprovedAt int     // how many had been asked at the last improvement that counts
-	Chose      string  // of auto: what it did, and why
-	Searches   int     // local searches that were made
-	Unseen     float64 // places like those found that are believed not to be; +Inf where too few were looked for
-	Others     []Place // at which local searches ended, the best first, without that of the best design
-	end        *ending // of the local search that found the best design
-	Freedom    int     // of a search for targets: in how many directions inputs could be changed with all of them still reached
+	Used       int           // distinct designs asked
+	ImprovedAt int           // how many had been asked at the last improvement that counts
+	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken
+	Chose      string        // of auto: what it did, and why
+	Searches   int           // local searches that were made
+	Unseen     float64       // places like those found that are believed not to be; +Inf where too few were looked for
+	Others     []Place       // at which local searches ended, the best first, without that of the best design
+	end        *ending       // of the local search that found the best design
+	Freedom    int           // of a search for targets: in how many directions inputs could be changed with all of them still reached
 }
 
 // A Method searches a problem by asking its evaluator.

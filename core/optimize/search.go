@@ -43,6 +43,7 @@ type search struct {
 	fruitless  int
 	improvedAt int // at the last restart
 
+	doubts    map[int]Doubt
 	chose     string
 	flatSince int             // the improvement after which it was said that nothing better has come
 	ends      *basins         // of local searches; nil: there are none
@@ -148,7 +149,7 @@ func (s *search) result(err error) (Result, error) {
 	if err != nil && !errors.As(err, &end) {
 		return Result{}, err
 	}
-	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose}
+	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
 		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design)), s.ends.endingAt(r.Best)
 	}

@@ -286,3 +286,24 @@ func TestFewDigitsAreEnoughForModels(t *testing.T) {
 		assert.Positive(t, m.toSuccess(1e-3), "seed %d", seed+1)
 	}
 }
+
+func TestWrongDerivativesAreFoundOut(t *testing.T) {
+	t.Parallel()
+	for wrong, factor := range map[bool]float64{false: 1, true: -3} {
+		e := withSlopes(func(x core.Design) ([]float64, []float64) {
+			return []float64{(x[0]-1)*(x[0]-1) + (x[1]-2)*(x[1]-2)*x[0]}, []float64{2*(x[0]-1) + (x[1]-2)*(x[1]-2), factor * 2 * (x[1] - 2) * x[0]}
+		})
+		p := Problem{Space: space.Space{{Lower: 0.5, Upper: 4}, {Lower: 0, Upper: 400}}, Goal: least()}
+		r, err := SQP(t.Context(), p, e, Options{Seed: 1, Budget: 200, Start: core.Design{3, 30}, Check: true}, nil)
+		require.NoError(t, err)
+		assert.InDelta(t, 0, r.Best.Outcome.Values[0], 1e-5, "wrong %v", wrong)
+		if !wrong {
+			assert.Empty(t, r.Doubted)
+			continue
+		}
+		require.Contains(t, r.Doubted, 0)
+		assert.Equal(t, 1, r.Doubted[0].Input)
+		assert.InEpsilon(t, 168, r.Doubted[0].Difference, 1e-3)
+		assert.InEpsilon(t, -504, r.Doubted[0].Given, 1e-9)
+	}
+}
