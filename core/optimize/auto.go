@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"ropebench/core"
 	"ropebench/core/budget"
@@ -31,6 +32,11 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(l.alongLine(ctx))
 	}
 	k := l.looker(o)
+	if l.rough() {
+		if err := k.settle(ctx); err != nil {
+			return s.result(err)
+		}
+	}
 	err := k.search(ctx, o.Effort.unseen(), manyBasins)
 	var ended budget.Ended
 	if err != nil && (!errors.As(err, &ended) || ended.Cause == budget.UsedUp || ended.Cause == budget.Converged) {
@@ -54,6 +60,8 @@ func (l *landscape) choice(o Options) string {
 		return "differential evolution and comparisons with all neighbours, since every input is stepped or a list"
 	case len(l.space) == 1 && !l.Differentiates():
 		return "a search along the line, since one input moves and derivatives are not known"
+	case l.rough():
+		return fmt.Sprintf("samples that settle (CMA-ES), since %s %s stepped or lists, and neither derivatives nor limits are known without the solver, then SQP with differences and neighbours, %s", countOf(stepped, "input"), isOrAre(stepped), further)
 	case stepped > 0:
 		return fmt.Sprintf("SQP over the continuous inputs with %s, and neighbours of the %s that %s stepped or lists, from the start, %s", derivatives, countOf(stepped, "input"), isOrAre(stepped), further)
 	}
@@ -96,6 +104,32 @@ func (k *looker) breed(ctx context.Context, start []float64) error {
 			return err
 		}
 	}
+}
+
+// manyForAnInput is how many evaluations for each input pay for many searches one after the other.
+const manyForAnInput = 200
+
+// rough is true for a problem of which little is known ahead and little can be asked: some inputs are stepped, derivatives are not
+// known, and the solver alone decides constraints. Searches from one point are soon caught there.
+func (l *landscape) rough() bool {
+	return len(l.axes) < len(l.space) && l.total < manyForAnInput*len(l.space) && !l.Differentiates() && slices.ContainsFunc(l.constraints(), func(f function) bool { return !f.decided })
+}
+
+// settleShare is the share of a budget that samples have to settle in before searches go on from where they did.
+const settleShare = 0.6
+
+// settle lets samples of a distribution look at the whole space, and searches from the best of them.
+func (k *looker) settle(ctx context.Context) error {
+	d := newDistribution(k.landscape, k.rand, k.begin(), 4+int(3*math.Log(float64(len(k.space)))))
+	for !d.settled() && float64(k.Used()) < settleShare*float64(k.total) {
+		if err := d.generation(ctx); err != nil {
+			return err
+		}
+	}
+	if best := k.Best(); best.Design != nil {
+		return k.from(ctx, k.space.Point(best.Design))
+	}
+	return nil
 }
 
 const (
