@@ -252,7 +252,7 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 		for _, c := range told.Contradicts {
 			says = append(says, c.Says+", for designs near it to be feasible.")
 		}
-	case !h.problem.Aims():
+	case !h.problem.Aims() && len(h.constrained()) > 0:
 		says = append(says, h.room(found))
 	case told.Level != nil && *told.Level < levelEnough:
 		says = append(says, fmt.Sprintf("No small change betters it: changing every input by 1 %% of its range would gain at most %s of the objective.", shareInWords(*told.Level)))
@@ -284,9 +284,6 @@ func (h hunt) room(found optimize.Result) string {
 				least, nearest = share, fmt.Sprintf("%s, with %s to its limit", q.ID, plain.With(q.Limit.Margin(value), h.Model.Bench.Unit(q.Of.Text)))
 			}
 		}
-	}
-	if nearest == "" {
-		return "Nothing is asked of the design."
 	}
 	return "Every requirement is met; the least room is at " + nearest + "."
 }

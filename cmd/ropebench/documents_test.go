@@ -150,6 +150,15 @@ func TestTheGuideOfExploringDoesWhatItSays(t *testing.T) {
 	}
 }
 
+// TestTheGuideOfImprovingDoesWhatItSays types it on the demo.
+func TestTheGuideOfImprovingDoesWhatItSays(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	r := &reader{t: t, desk: d, bench: d.file}
+	r.follows("../../docs/guide/3-improve.md")
+	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
+}
+
 // TestTheReadmeDoesWhatItSays types the commands of the first study.
 func TestTheReadmeDoesWhatItSays(t *testing.T) {
 	t.Parallel()

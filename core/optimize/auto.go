@@ -120,6 +120,9 @@ const settleShare = 0.6
 
 // settle lets samples of a distribution look at the whole space, and searches from the best of them.
 func (k *looker) settle(ctx context.Context) error {
+	if _, err := k.ask(ctx, [][]float64{k.repaired(k.begin())}); err != nil {
+		return err
+	}
 	d := newDistribution(k.landscape, k.rand, k.begin(), 4+int(3*math.Log(float64(len(k.space)))))
 	for !d.settled() && float64(k.Used()) < settleShare*float64(k.total) {
 		if err := d.generation(ctx); err != nil {

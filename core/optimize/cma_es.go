@@ -42,6 +42,11 @@ func CMAES(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Ob
 func (l *landscape) adapt(ctx context.Context, r *rand.Rand, start []float64) error {
 	n := len(l.space)
 	size := 4 + int(3*math.Log(float64(n)))
+	if start != nil {
+		if _, err := l.ask(ctx, [][]float64{l.repaired(start)}); err != nil {
+			return err
+		}
+	}
 	for {
 		mean := start
 		if mean == nil {
@@ -281,7 +286,6 @@ func (d *distribution) spent() bool {
 type lagrangian struct {
 	multipliers, penalties []float64
 	violations             []float64 // of the mean, as far as the samples tell
-	began                  bool
 }
 
 // excess is how far a value is over the nearer end of its limit, reserve taken off: negative inside.

@@ -25,6 +25,11 @@ func (d *digits) see(function int, value float64) {
 	seen.most = max(seen.most, len(strings.Replace(mantissa, ".", "", 1)))
 }
 
+// known is true where a function has had values enough for their digits to be told.
+func (d digits) known(function int) bool {
+	return function < len(d) && (d[function].values >= leastSeen || d[function].most >= allDigits-2)
+}
+
 // noise is the relative error of a function's values that its digits leave. A few values may have few digits by chance.
 func (d digits) noise(function int) float64 {
 	if function >= len(d) || d[function].values < leastSeen || d[function].most >= allDigits-2 {
@@ -37,7 +42,9 @@ const (
 	leastSeen  = 6    // values from which the digits of a function are told
 	finestStep = 1e-7 // of a difference, in the unit cube
 	widestStep = 0.05
-	growStep   = 30 // by which a step grows that changed nothing
+	growStep   = 30   // by which a step grows that changed nothing
+	firstStep  = 1e-4 // while it is not known how many digits values have
+	fewDigits  = 7    // a function with no more may not tell a step that others do
 )
 
 // step is how far apart the points of a forward difference stand: where rounding and curvature do the same harm (P. E. Gill,
@@ -45,6 +52,9 @@ const (
 func (l *landscape) step(functions []int) float64 {
 	worst := 0.0
 	for _, k := range functions {
+		if !l.digits.known(k) {
+			return firstStep
+		}
 		worst = math.Max(worst, l.digits.noise(k))
 	}
 	return math.Min(widestStep, math.Max(finestStep, 2*math.Sqrt(worst)))
@@ -59,13 +69,24 @@ func (l *landscape) differences(ctx context.Context, p *place, functions []int) 
 		if err != nil {
 			return err
 		}
-		finer := l.step(functions) <= h
 		changed := l.fit(p, trials, functions)
-		if changed && finer || h >= widestStep {
+		if changed && l.step(functions) <= h && !l.overlooks(trials, p, functions) || h >= widestStep {
 			return nil
 		}
 		h = math.Min(widestStep, math.Max(l.step(functions), h*growStep))
 	}
+}
+
+// overlooks is true where the values have few digits and one of the neighbours has changed none of them: the step may be too short.
+func (l *landscape) overlooks(trials []trial, p *place, functions []int) bool {
+	for _, k := range functions {
+		if k >= len(l.digits) || l.digits[k].most > fewDigits {
+			return false
+		}
+	}
+	return slices.ContainsFunc(trials, func(t trial) bool {
+		return t.outcome.Values != nil && slices.Equal(t.outcome.Values, p.outcome.Values)
+	})
 }
 
 // neighbours are points about another, one for each axis, at which what inputs alone decide is kept as far as that can be.

@@ -94,6 +94,7 @@ type descent struct {
 	last     step
 	first    float64 // the objective at the start
 	stale    bool    // slopes were carried on from another place
+	cuts     []cut
 	ratio    float64 // of what the last step brought to what was believed
 	renewed  bool    // the bend was forgotten once
 	aimShare float64 // of the objective that aiming inside the limits may cost
@@ -138,7 +139,7 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 			if failures++; failures == mostFailures || d.radius < leastRadius {
 				return d.ending(iteration, false), nil
 			}
-			d.radius = d.last.length / 4
+			d.avoid()
 			continue
 		}
 		failures = 0
@@ -181,6 +182,32 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 
 func (d *descent) ending(iterations int, converged bool) ending {
 	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent}
+}
+
+// A cut keeps steps from going on towards designs that failed.
+type cut struct {
+	normal []float64
+	most   float64 // of the normal times the axes
+}
+
+const (
+	cutShare = 0.5 // of a step that failed is how far steps may go in its direction from then on
+	mostCuts = 20
+)
+
+// avoid learns from a step to a design that the solver cannot do: the next ones go less far that way, and beside it.
+func (d *descent) avoid() {
+	centre := d.along(d.here.point)
+	normal := minus(d.last.axes, centre)
+	length := math.Sqrt(dot(normal, normal))
+	for a := range normal {
+		normal[a] /= length
+	}
+	d.cuts = append(d.cuts, cut{normal: normal, most: dot(normal, centre) + cutShare*length})
+	if len(d.cuts) > mostCuts {
+		d.cuts = d.cuts[1:]
+	}
+	d.radius = math.Max(leastRadius, d.last.length/2)
 }
 
 // scale is the size of the objective to which tolerances refer.
@@ -287,7 +314,7 @@ func (d *descent) subproblem(radius float64) *subproblem {
 		}
 	}
 	return &subproblem{landscape: d.landscape, centre: d.along(d.here.point), point: d.here.point, values: d.here.values, slopes: d.here.slopes, bend: d.bend,
-		aims: d.aims(d.last.multipliers), prices: d.prices, radius: radius}
+		aims: d.aims(d.last.multipliers), prices: d.prices, radius: radius, cuts: d.cuts}
 }
 
 // propose solves the subproblem with prices at which it comes as near to the constraints as it can.

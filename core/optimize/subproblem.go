@@ -23,7 +23,8 @@ type subproblem struct {
 	prices []float64    // of one unit of violation of each of them; what inputs alone decide has none but where it is soft
 	radius float64      // the coordinates move by no more than this
 	stiff  []float64    // prices in force
-	curved bool         // some functions are what they are
+	cuts   []cut
+	curved bool // some functions are what they are
 }
 
 // A step is the answer of a subproblem.
@@ -59,7 +60,7 @@ func (q *subproblem) solve() step {
 	for range mostInner {
 		here := q.at(z, true)
 		solved = q.program(z, here, multipliers)
-		multipliers = solved.Rows
+		multipliers = solved.Rows[:len(q.aims)]
 		if !q.curved {
 			add(z, solved.Point)
 			break
@@ -159,6 +160,9 @@ func (q *subproblem) program(z []float64, here belief, multipliers []float64) qu
 		k := q.objectives() + i
 		p.Rows = append(p.Rows, quadratic.Row{Of: here.slopes[k], Lower: aim[0] - here.values[k], Upper: aim[1] - here.values[k], Price: q.stiff[i]})
 	}
+	for _, c := range q.cuts {
+		p.Rows = append(p.Rows, quadratic.Row{Of: c.normal, Lower: math.Inf(-1), Upper: c.most - dot(c.normal, z), Price: q.cutPrice(here)})
+	}
 	for range mostStiffer {
 		solved := quadratic.Solve(p)
 		missing := false
@@ -174,6 +178,18 @@ func (q *subproblem) program(z []float64, here belief, multipliers []float64) qu
 		}
 	}
 	return quadratic.Solve(p)
+}
+
+// cutPrice is more than a step can gain by going on where designs failed.
+func (q *subproblem) cutPrice(here belief) float64 {
+	price := 1.0
+	if !q.blind && q.objectives() == 1 {
+		price += 100 * largest(here.slopes[0])
+	}
+	for i, stiff := range q.stiff {
+		price += 100 * stiff * largest(here.slopes[q.objectives()+i])
+	}
+	return price
 }
 
 // curvature is the bend with that of what inputs alone decide, made convex.
