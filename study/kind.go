@@ -26,6 +26,8 @@ type kind struct {
 	prepare func(a *Asked) error
 	// budget is how many evaluations the question takes at most; 0: no bound.
 	budget func(a *Asked) int
+	// concurrent is true where several searches ask at once.
+	concurrent bool
 	// moves are inputs that designs have besides those that the study varies; nil: none.
 	moves func(a *Asked) []string
 	// inner is the study that is made again and again; nil: the study itself.

@@ -266,7 +266,7 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	_, external := blackBox.(solver.Opener)
 	run, _ := l.snapshot()
 	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, run.ID),
-		Retry: retries(a, b), Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Again: l.tryAgain, Repeat: a.kind.repeats,
+		Retry: retries(a, b), Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Again: l.tryAgain, Repeat: a.kind.repeats, Concurrent: a.kind.concurrent,
 		Journal: r.records.Journal(run.ID, key, external), Replay: r.records.Replay(run.ID)}
 	if run.Question.Slots > 0 {
 		config.Own = dispatch.NewSlots(run.Question.Slots)

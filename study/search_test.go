@@ -95,6 +95,38 @@ func TestCellsOfASweepAreToldApart(t *testing.T) {
 	assert.Contains(t, run.Reason, "without one")
 }
 
+// slow is an external solver: cells of one row go on after each other, rows beside each other.
+const slow = `bench: 1
+inputs:
+  a: {nominal: 2, range: [0, 4]}
+  b: {nominal: 1}
+  c: {nominal: 1}
+solver:
+  steps: [{run: [sh, -c, "echo $((@[b]*100 + @[c])) > o.txt"]}]
+outputs: {o: {file: o.txt, match: '(\S+)'}}
+derived: {cost: (a - 1)^2 + o}
+studies:
+  best: {kind: optimize, minimize: cost, budget: {evaluations: 12}}
+  grid: {kind: sweep, over: {b: [1, 2, 3], c: [1, 2]}, each: best}
+`
+
+func TestRowsOfASweepGoOnBesideEachOther(t *testing.T) {
+	t.Parallel()
+	var all [][]result.Cell
+	for _, slots := range []int{1, 2} {
+		w := open(t, t.TempDir())
+		run := w.run(t, w.revise(t, slow), study.Question{Study: "grid", Seed: 1, Slots: slots})
+		require.Len(t, run.Cells, 6, run.Reason)
+		for i, cell := range run.Cells {
+			require.Equal(t, "finished", cell.State)
+			assert.InDelta(t, 100*float64(1+i/2)+float64(1+i%2), *cell.Best.Objective, 0.1)
+			cell.Best.Evaluation = 0 // who asks first has the first number
+		}
+		all = append(all, run.Cells)
+	}
+	assert.Equal(t, all[0], all[1], "what a cell finds does not hang on the slots")
+}
+
 func TestTheAnswerSaysWhatHoldsIt(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())

@@ -5,6 +5,9 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -13,7 +16,7 @@ import (
 	"ropebench/result"
 )
 
-var sweepKind = kind{name: "sweep", prepare: prepareSweep, budget: budgetOfSweep, run: sweep, moves: inputsOfCells, inner: innerOfSweep}
+var sweepKind = kind{name: "sweep", prepare: prepareSweep, budget: budgetOfSweep, run: sweep, moves: inputsOfCells, inner: innerOfSweep, concurrent: true}
 
 func (a *Asked) grid() bench.Grid { return a.Outer.(*bench.Sweep).Over }
 
@@ -67,10 +70,7 @@ func budgetOfSweep(a *Asked) int { return budgetOfSearch(a) * len(a.grid().Cells
 func predecessors(g bench.Grid) []int {
 	cells := len(g.Cells())
 	before := make([]int, cells)
-	fastest := cells
-	if len(g.Axes) > 0 {
-		fastest = len(g.Axes[len(g.Axes)-1].Values)
-	}
+	fastest := rowLength(g, cells)
 	for i := range before {
 		before[i] = i - 1
 		if i%fastest == 0 {
@@ -81,30 +81,94 @@ func predecessors(g bench.Grid) []int {
 	return before
 }
 
-// sweep makes a study for every cell of a grid. Each starts from the best design of a neighbour.
+// rowLength is how many cells stand behind each other along the input that runs fastest.
+func rowLength(g bench.Grid, cells int) int {
+	if len(g.Axes) > 0 {
+		return len(g.Axes[len(g.Axes)-1].Values)
+	}
+	return max(1, cells)
+}
+
+// A sweeping is a sweep on its way.
+type sweeping struct {
+	*session
+	grid  bench.Grid
+	cells []map[string]bench.Value
+	from  []int
+
+	mutex   sync.Mutex // guards what follows
+	answers []result.Cell
+	ends    []core.Design
+}
+
+// sweep makes a study for every cell of a grid. Each starts from the best design of a neighbour. Rows go on beside each other where an
+// external solver is asked; formulas are as fast one after the other.
 func sweep(ctx context.Context, s *session) (string, error) {
 	grid := s.grid()
-	cells, before := grid.Cells(), predecessors(grid)
-	answers, ends := make([]result.Cell, len(cells)), make([]core.Design, len(cells))
-	for i, at := range cells {
-		answers[i] = result.Cell{At: at, State: "unfinished", Says: "not yet begun"}
+	w := &sweeping{session: s, grid: grid, cells: grid.Cells(), from: predecessors(grid)}
+	w.answers, w.ends = make([]result.Cell, len(w.cells)), make([]core.Design, len(w.cells))
+	ended := make([]chan struct{}, len(w.cells))
+	for i, at := range w.cells {
+		w.answers[i] = result.Cell{At: at, State: "unfinished", Says: "not yet begun"}
+		ended[i] = make(chan struct{})
 	}
-	for i, at := range cells {
-		s.note(fmt.Sprintf("cell %d of %d: %s", i+1, len(cells), shownCell(grid, at)))
-		p := s.Model.Problem(s.Study, s.varies, s.Model.Design(at))
-		h := hunt{session: s, problem: p, evaluator: p.Over(s.evaluator), start: s.startOf(p), seed: s.Study.Seed, quiet: true}
-		if from := before[i]; from >= 0 && ends[from] != nil {
-			h.start = ends[from]
-		}
-		found, err := h.run(ctx)
-		if err != nil {
-			return "", err
-		}
-		ends[i] = found.Best.Design
-		answers[i] = h.cell(at, found)
-		s.enter(func(p *result.Parts) { p.Cells = slices.Clone(answers) })
+	rows, ctx := errgroup.WithContext(ctx)
+	rows.SetLimit(max(1, rowsBeside(s)))
+	length := rowLength(grid, len(w.cells))
+	for first := 0; first < len(w.cells); first += length {
+		rows.Go(func() error {
+			for i := first; i < min(first+length, len(w.cells)); i++ {
+				if from := w.from[i]; from >= 0 {
+					select {
+					case <-ended[from]:
+					case <-ctx.Done():
+						return ctx.Err()
+					}
+				}
+				if err := w.search(ctx, i); err != nil {
+					return err
+				}
+				close(ended[i])
+			}
+			return nil
+		})
 	}
-	return fmt.Sprintf("%s are done: %s", plain.Count(len(cells), "cell"), cellsInWords(answers)), nil
+	if err := rows.Wait(); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s are done: %s", plain.Count(len(w.cells), "cell"), cellsInWords(w.answers)), nil
+}
+
+const mostRows = 8 // that go on beside each other
+
+func rowsBeside(s *session) int {
+	if len(s.Model.Bench.Solver.Steps) == 0 {
+		return 1
+	}
+	return mostRows
+}
+
+// search makes the study of one cell.
+func (w *sweeping) search(ctx context.Context, i int) error {
+	at := w.cells[i]
+	w.note(fmt.Sprintf("cell %d of %d: %s", i+1, len(w.cells), shownCell(w.grid, at)))
+	p := w.Model.Problem(w.Study, w.varies, w.Model.Design(at))
+	h := hunt{session: w.session, problem: p, evaluator: p.Over(w.evaluator), start: w.startOf(p), seed: w.Study.Seed, quiet: true}
+	w.mutex.Lock()
+	if from := w.from[i]; from >= 0 && w.ends[from] != nil {
+		h.start = w.ends[from]
+	}
+	w.mutex.Unlock()
+	found, err := h.run(ctx)
+	if err != nil {
+		return err
+	}
+	w.mutex.Lock()
+	w.ends[i], w.answers[i] = found.Best.Design, h.cell(at, found)
+	answers := slices.Clone(w.answers)
+	w.mutex.Unlock()
+	w.enter(func(p *result.Parts) { p.Cells = answers })
+	return nil
 }
 
 // cell is the answer for one.
