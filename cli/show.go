@@ -265,6 +265,9 @@ func (v view) best(r found) {
 	} else {
 		v.line("evaluation %d: %s\n", r.Best.Evaluation, v.feasibility(r.Best))
 	}
+	if r.Best.Paid > 0 {
+		v.line("%s", v.ochre(fmt.Sprintf("beside it %s are paid for soft requirements that are missed", plain.With(r.Best.Paid, v.unit(v.objective(r.Run))))))
+	}
 	v.requirements(r.Best.Requirements, nominal)
 	v.inputs(r.Best.Inputs)
 	if r.Optimum == nil { // it says so itself

@@ -103,6 +103,9 @@ func (m *Model) Describe(number int, design core.Design, values []float64, objec
 		}
 	}
 	for _, t := range m.Targets {
+		if t.Price > 0 {
+			d.Paid += t.Price * t.Limit.Violation(values[t.Column])
+		}
 		if share := t.Limit.Share(values[t.Column]); t.Decisive() {
 			d.Violation = max(d.Violation, share)
 		}

@@ -53,6 +53,7 @@ type Design struct {
 	Values       map[string]float64     `json:"values"`
 	Feasible     bool                   `json:"feasible"`
 	Objective    *float64               `json:"objective,omitempty"`
+	Paid         float64                `json:"paid,omitempty"`      // for what soft requirements are missed by, in units of the objective, beside it
 	Violation    float64                `json:"violation,omitempty"` // worst, as a share of the limit
 	Requirements map[string]Judgment    `json:"requirements"`
 }

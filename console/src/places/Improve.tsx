@@ -264,6 +264,11 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
       {run.headline && !run.headline.feasible && (
         <p className="note">No design met every requirement yet; the best one misses by {shareOf(run.headline.violation ?? 0)} a limit.</p>
       )}
+      {found?.best?.paid !== undefined && (
+        <p className="note">
+          Beside the objective {show(found.best.paid)} {unitOf(bench, study?.objective)} are paid for soft requirements that are missed.
+        </p>
+      )}
       {found?.sample && (
         <p className="note calm">
           {found.sample.feasible} of {found.sample.usable} designs with values meet every requirement.
