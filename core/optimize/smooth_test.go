@@ -2,7 +2,6 @@ package optimize
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"slices"
 	"testing"
@@ -11,117 +10,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
-	"ropebench/core/formula"
 	"ropebench/core/published"
 	"ropebench/core/space"
 )
 
-// A smoothModel answers a smooth problem and counts what it is asked: designs, and derivatives.
-type smoothModel struct {
-	values, slopes *formula.Machine
-	inputs, count  int // count: of values
-	seen           map[string]bool
-	asked, derived int
-	objectives     []float64 // of the designs asked, NaN where a limit is missed
-	problem        published.Smooth
-	costs          []int // asked + derived when each was asked
-	round          int   // significant digits; 0: all
-}
-
-func newSmoothModel(t testing.TB, s published.Smooth) *smoothModel {
-	program, err := s.Program()
+func modelOf(t testing.TB, s published.Smooth) *published.Model {
+	m, err := s.Model()
 	require.NoError(t, err)
-	wrt := make([]int, len(s.Start))
-	for j := range wrt {
-		wrt[j] = j
-	}
-	return &smoothModel{values: program.NewMachine(), slopes: program.Derivatives(wrt).NewMachine(), inputs: len(s.Start), count: 1 + len(s.AtLeast0) + len(s.Equal0), seen: map[string]bool{}, problem: s}
-}
-
-func (m *smoothModel) valuesOf(x core.Design) []float64 {
-	in, out := core.MatrixOf([][]float64{x}), core.NewMatrix(1, m.count)
-	m.values.Eval(in, out)
-	return out.Row(0)
-}
-
-func (m *smoothModel) Evaluate(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
-	outcomes := make([]core.Outcome, len(designs))
-	for i, x := range designs {
-		key := fmt.Sprint([]float64(x))
-		values := m.valuesOf(x)
-		outcomes[i] = core.Outcome{Values: values, Repeated: m.seen[key]}
-		if m.round > 0 {
-			for k := range values {
-				fmt.Sscan(fmt.Sprintf("%.*g", m.round, values[k]), &values[k])
-			}
-		}
-		if slices.ContainsFunc(values, func(v float64) bool { return math.IsNaN(v) || math.IsInf(v, 0) }) {
-			outcomes[i] = core.Outcome{State: core.Failed, Repeated: m.seen[key]}
-		}
-		if !m.seen[key] {
-			m.seen[key] = true
-			m.asked++
-			objective := math.NaN()
-			if m.problem.Goal().Feasible(values) {
-				objective = values[0]
-			}
-			m.objectives, m.costs = append(m.objectives, objective), append(m.costs, m.asked+m.derived)
-		}
-	}
-	return outcomes, nil
-}
-
-// toSuccess is what was asked, derivatives included, until the best known value was reached; 0: never.
-func (m *smoothModel) toSuccess(tolerance float64) int {
-	for i, objective := range m.objectives {
-		if m.problem.Reached(objective, tolerance) {
-			return m.costs[i]
-		}
-	}
-	return 0
-}
-
-// A smoothDerivatives knows the derivatives, too.
-type smoothDerivatives struct{ *smoothModel }
-
-func (m smoothDerivatives) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
-	outcomes, err := m.Evaluate(ctx, designs)
-	derivatives := make([]core.Derivatives, len(designs))
-	for i, x := range designs {
-		m.derived++
-		derivatives[i] = m.derivativesOf(x)
-	}
-	return outcomes, derivatives, err
-}
-
-func (m *smoothModel) derivativesOf(x core.Design) core.Derivatives {
-	in, out := core.MatrixOf([][]float64{x}), core.NewMatrix(1, m.count*(1+m.inputs))
-	m.slopes.Eval(in, out)
-	d := core.NewMatrix(m.count, m.inputs)
-	for k := range m.count {
-		copy(d.Row(k), out.Row(0)[m.count+k*m.inputs:])
-	}
-	return &d
-}
-
-// A smoothAhead knows the constraints without asking.
-type smoothAhead struct{ *smoothModel }
-
-func (m smoothAhead) Decided() []bool {
-	decided := make([]bool, m.count)
-	for k := 1; k < m.count; k++ {
-		decided[k] = true
-	}
-	return decided
-}
-
-func (m smoothAhead) Look(x core.Design, derivatives bool) ([]float64, core.Derivatives) {
-	values := m.valuesOf(x)
-	values[0] = math.NaN()
-	if !derivatives {
-		return values, nil
-	}
-	return values, m.derivativesOf(x)
+	return m
 }
 
 // solvedOf searches every example from its start, and gives how many reach the best known value within 400 evaluations, and the
@@ -129,19 +25,19 @@ func (m smoothAhead) Look(x core.Design, derivatives bool) ([]float64, core.Deri
 func solvedOf(t *testing.T, method Method, exact, ahead bool) (solved, median int) {
 	var costs []int
 	for _, s := range published.SmoothExamples {
-		m := newSmoothModel(t, s)
+		m := modelOf(t, s)
 		var e core.Evaluator = m
 		if exact {
-			e = smoothDerivatives{m}
+			e = published.Differentiated{Model: m}
 		}
 		p := Problem{Space: s.Space(), Goal: s.Goal()}
 		if ahead {
-			p.Ahead = smoothAhead{m}
+			p.Ahead = published.Ahead{Model: m}
 		}
 		_, err := method(t.Context(), p, e, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
 		require.NoError(t, err)
-		require.LessOrEqual(t, m.asked, 400)
-		cost := m.toSuccess(1e-5)
+		require.LessOrEqual(t, m.Asked, 400)
+		cost := m.ToSuccess(1e-5)
 		if cost > 0 {
 			solved++
 			costs = append(costs, cost)
@@ -185,20 +81,20 @@ func TestPricesAreWhatAWiderLimitBrings(t *testing.T) {
 		i := slices.IndexFunc(published.SmoothExamples, func(s published.Smooth) bool { return s.Name == "43" })
 		s := published.SmoothExamples[i]
 		best := func(room float64) (*Optimum, Result) {
-			m := newSmoothModel(t, s)
+			m := modelOf(t, s)
 			p := Problem{Space: s.Space(), Goal: s.Goal()}
 			for k := range p.Constraints {
 				p.Constraints[k].Limit.Lower -= room
 			}
 			if ahead {
-				p.Ahead = smoothAhead{m}
+				p.Ahead = published.Ahead{Model: m}
 			}
-			r, err := SQP(t.Context(), p, smoothDerivatives{m}, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
+			r, err := SQP(t.Context(), p, published.Differentiated{Model: m}, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
 			require.NoError(t, err)
-			asked := m.asked
-			o, err := Explain(t.Context(), p, smoothDerivatives{m}, r)
+			asked := m.Asked
+			o, err := Explain(t.Context(), p, published.Differentiated{Model: m}, r)
 			require.NoError(t, err)
-			require.Equal(t, asked, m.asked, "explaining asks for no design")
+			require.Equal(t, asked, m.Asked, "explaining asks for no design")
 			return o, r
 		}
 		o, tight := best(0)
@@ -279,11 +175,11 @@ func TestFewDigitsAreEnoughForModels(t *testing.T) {
 	i := slices.IndexFunc(published.SmoothExamples, func(s published.Smooth) bool { return s.Name == "100" })
 	s := published.SmoothExamples[i]
 	for seed := range uint64(3) {
-		m := newSmoothModel(t, s)
-		m.round = 4
-		_, err := Auto(t.Context(), Problem{Space: s.Space(), Goal: s.Goal(), Ahead: smoothAhead{m}}, m, Options{Seed: seed + 1, Budget: 600, Start: s.Start}, nil)
+		m := modelOf(t, s)
+		m.Digits = 4
+		_, err := Auto(t.Context(), Problem{Space: s.Space(), Goal: s.Goal(), Ahead: published.Ahead{Model: m}}, m, Options{Seed: seed + 1, Budget: 600, Start: s.Start}, nil)
 		require.NoError(t, err)
-		assert.Positive(t, m.toSuccess(1e-3), "seed %d", seed+1)
+		assert.Positive(t, m.ToSuccess(1e-3), "seed %d", seed+1)
 	}
 }
 
