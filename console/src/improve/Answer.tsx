@@ -1,6 +1,6 @@
 import type { Result } from '../api/types'
 import { show } from '../words'
-import { Mark } from '../parts/EvaluationsTable'
+import { MarkedTable } from '../parts/MarkedTable'
 import { Panel } from '../parts/Panel'
 
 type Optimum = NonNullable<Result['optimum']>
@@ -22,39 +22,17 @@ export function Answer({ optimum, watched }: { optimum: Optimum; watched: string
   )
 }
 
+const kindOf = (good: boolean) => (good ? 'feasible' : 'infeasible')
+
 /** Other places at which searches ended. */
 function Places({ places }: { places: NonNullable<Optimum['places']> }) {
   const names = Object.keys(places[0]!.inputs).filter((name) => places.length === 1 || places.some((p) => p.inputs[name] !== places[0]!.inputs[name]))
   return (
     <div className="scroll mt-3">
-      <table className="plain points">
-        <thead>
-          <tr>
-            <th>
-              <span className="visually-hidden">mark</span>
-            </th>
-            <th>other place, evaluation</th>
-            <th>objective</th>
-            {names.map((name) => (
-              <th key={name}>{name}</th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {places.map((place) => (
-            <tr key={place.evaluation}>
-              <td>
-                <Mark kind={place.feasible ? 'feasible' : 'infeasible'} best={false} />
-              </td>
-              <td>{place.evaluation}</td>
-              <td>{show(place.objective)}</td>
-              {names.map((name) => (
-                <td key={name}>{show(place.inputs[name])}</td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <MarkedTable
+        heads={['other place, evaluation', 'objective', ...names]}
+        rows={places.map((p) => ({ key: p.evaluation, kind: kindOf(p.feasible), cells: [show(p.evaluation), show(p.objective), ...names.map((name) => show(p.inputs[name]))] }))}
+      />
     </div>
   )
 }
@@ -63,32 +41,10 @@ function Places({ places }: { places: NonNullable<Optimum['places']> }) {
 export function Spread({ spread }: { spread: NonNullable<Result['spread']> }) {
   return (
     <Panel title="Other seeds" aside={spread.says} style={{ gridColumn: '2 / 4' }}>
-      <table className="plain points">
-        <thead>
-          <tr>
-            <th>
-              <span className="visually-hidden">mark</span>
-            </th>
-            <th>seed</th>
-            <th>objective</th>
-            <th>best evaluation</th>
-            <th className="left">how it ended</th>
-          </tr>
-        </thead>
-        <tbody>
-          {spread.ends.map((end) => (
-            <tr key={end.seed}>
-              <td>
-                <Mark kind={end.feasible ? 'feasible' : 'infeasible'} best={false} />
-              </td>
-              <td>{end.seed}</td>
-              <td>{show(end.objective)}</td>
-              <td>{end.evaluation}</td>
-              <td className="why">{end.says}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <MarkedTable
+        heads={['seed', 'objective', 'best evaluation']} words="how it ended"
+        rows={spread.ends.map((end) => ({ key: end.seed, kind: kindOf(end.feasible), cells: [String(end.seed), show(end.objective), show(end.evaluation)], why: end.says }))}
+      />
     </Panel>
   )
 }
@@ -97,32 +53,10 @@ export function Spread({ spread }: { spread: NonNullable<Result['spread']> }) {
 export function Reached({ reached }: { reached: NonNullable<Result['reached']> }) {
   return (
     <Panel title="Targets" style={{ gridColumn: '2 / 4' }}>
-      <table className="plain points">
-        <thead>
-          <tr>
-            <th>
-              <span className="visually-hidden">mark</span>
-            </th>
-            <th>target</th>
-            <th>wanted</th>
-            <th>came to</th>
-            <th>off by</th>
-          </tr>
-        </thead>
-        <tbody>
-          {reached.map((target) => (
-            <tr key={target.of}>
-              <td>
-                <Mark kind={target.reached ? 'feasible' : 'infeasible'} best={false} />
-              </td>
-              <td>{target.of}</td>
-              <td>{show(target.to)}</td>
-              <td>{show(target.value)}</td>
-              <td>{show(target.value - target.to)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <MarkedTable
+        heads={['target', 'wanted', 'came to', 'off by']}
+        rows={reached.map((t) => ({ key: t.of, kind: kindOf(t.reached), cells: [t.of, show(t.to), show(t.value), show(t.value - t.to)] }))}
+      />
     </Panel>
   )
 }

@@ -1,13 +1,14 @@
 import { useMemo, useState } from 'react'
 import { Form } from 'react-bootstrap'
 import type { Result, Value } from '../api/types'
-import { Mark } from '../parts/EvaluationsTable'
 import { Lines, type Line } from '../parts/Lines'
+import { MarkedTable } from '../parts/MarkedTable'
 import { Panel } from '../parts/Panel'
 import { show } from '../words'
 
 type Cell = NonNullable<Result['cells']>[number]
 
+const kinds = { finished: 'feasible', infeasible: 'infeasible', failed: 'failed', unfinished: undefined } as const
 const words = { finished: 'feasible', infeasible: 'no feasible design', failed: 'every evaluation failed', unfinished: 'not yet done' }
 
 /** The best of every cell of a sweep, as a table and as lines over one of its inputs. */
@@ -48,34 +49,13 @@ export function Cells({ cells, objective }: { cells: Cell[]; objective?: string 
         </>
       )}
       <div className="scroll mt-2" style={{ maxHeight: 320 }}>
-        <table className="plain points">
-          <thead>
-            <tr>
-              <th>
-                <span className="visually-hidden">mark</span>
-              </th>
-              {[...over, objective ?? 'objective', ...moving].map((head) => (
-                <th key={head}>{head}</th>
-              ))}
-              <th className="left">state</th>
-            </tr>
-          </thead>
-          <tbody>
-            {cells.map((cell, i) => (
-              <tr key={i}>
-                <td>{cell.state === 'finished' || cell.state === 'infeasible' ? <Mark kind={cell.state === 'finished' ? 'feasible' : 'infeasible'} best={false} /> : null}</td>
-                {over.map((input) => (
-                  <td key={input}>{show(cell.at[input])}</td>
-                ))}
-                <td>{cell.state === 'finished' ? show(cell.best?.objective) : ''}</td>
-                {moving.map((input) => (
-                  <td key={input}>{cell.state === 'finished' ? show(cell.best?.inputs[input]) : ''}</td>
-                ))}
-                <td className="why">{words[cell.state]}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <MarkedTable
+          heads={[...over, objective ?? 'objective', ...moving]} words="state"
+          rows={cells.map((cell, i) => ({
+            key: i, kind: kinds[cell.state], why: words[cell.state],
+            cells: [...over.map((input) => show(cell.at[input])), ...(cell.state === 'finished' ? [show(cell.best?.objective), ...moving.map((input) => show(cell.best?.inputs[input]))] : ['', ...moving.map(() => '')])],
+          }))}
+        />
       </div>
     </Panel>
   )
