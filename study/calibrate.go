@@ -237,7 +237,7 @@ func (f *fitting) saysOf(fit optimize.Fit, unknown error, design core.Design, pa
 	if unknown != nil {
 		return []string{unknown.Error()}
 	}
-	var says, known []string
+	says, known := []string{}, []string(nil)
 	for j, in := range f.problem.Space {
 		unit := f.Model.Bench.Unit(in.Name)
 		if math.IsNaN(fit.Errors[j]) {

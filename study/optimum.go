@@ -271,6 +271,9 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	if len(told.Idle) > 0 {
 		says = append(says, "Nothing that counts hangs on "+strings.Join(told.Idle, ", ")+".")
 	}
+	if says == nil {
+		return []string{"It stands at no limit, and its slopes are not known: start a search there with sqp to see whether a small change betters it."}
+	}
 	return says
 }
 
