@@ -262,6 +262,16 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	for _, hold := range told.Holds {
 		says = append(says, sentence(hold.Says))
 	}
+	if found.Neighbours > 0 {
+		text := fmt.Sprintf("None of its %d neighbours, which differ in one step or choice, is better", found.Neighbours)
+		if found.Next != nil {
+			text += fmt.Sprintf("; the best of them is evaluation %d", found.Next.Number)
+			if !found.Next.Feasible {
+				text += ", which misses a requirement"
+			}
+		}
+		says = append(says, text+".")
+	}
 	if told.Freedom != nil && found.Best.Rank.Kept() && *told.Freedom > 0 {
 		says = append(says, fmt.Sprintf("The answer is one of many: inputs could be changed in %s with all targets still reached; this one is nearest to the start.", plain.Count(*told.Freedom, "direction")))
 	}
@@ -272,7 +282,7 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 		says = append(says, "Nothing that counts hangs on "+strings.Join(told.Idle, ", ")+".")
 	}
 	if says == nil {
-		return []string{"It stands at no limit, and its slopes are not known: start a search there with sqp to see whether a small change betters it."}
+		return []string{"It stands at no limit, and its slopes are not known: what holds it cannot be told."}
 	}
 	return says
 }

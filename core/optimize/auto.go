@@ -26,7 +26,9 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	l := s.landscape(p, o)
 	s.chose = l.choice(o)
 	if len(l.axes) == 0 {
-		return s.result(l.looker(o).breed(ctx, s.startPoint))
+		err := l.looker(o).breed(ctx, s.startPoint)
+		s.ends = nil // they all began at the best design
+		return s.result(err)
 	}
 	if len(p.Space) == 1 && !l.Differentiates() {
 		return s.result(l.alongLine(ctx))
@@ -87,6 +89,7 @@ const breedShare = 0.6
 
 // breed is differential evolution, whose best is then compared with its neighbours, again and again with what is left.
 func (k *looker) breed(ctx context.Context, start []float64) error {
+	var compared core.Design // with its neighbours
 	for {
 		horizon := k.Used() + max(1, int(breedShare*float64(k.total-k.Used())))
 		if err := evolve(ctx, k.landscape, k.rand, start, horizon); err != nil {
@@ -94,11 +97,13 @@ func (k *looker) breed(ctx context.Context, start []float64) error {
 		}
 		start = nil
 		if best := k.Best(); best.Design != nil {
-			start = k.space.Point(best.Design)
-			if err := k.from(ctx, start); err != nil {
-				return err
+			if start = k.space.Point(best.Design); !slices.Equal(best.Design, compared) {
+				if err := k.from(ctx, start); err != nil {
+					return err
+				}
+				compared = k.Best().Design
 			}
-			start = k.found[0].point
+			start = k.space.Point(k.Best().Design)
 		}
 		if err := k.restarts(); err != nil {
 			return err

@@ -5,6 +5,7 @@ import (
 	"context"
 	"slices"
 
+	"ropebench/core"
 	"ropebench/core/space"
 )
 
@@ -135,6 +136,13 @@ func (l *landscape) stepNearer(point []float64) []float64 {
 	return point
 }
 
+// A compared design is one of whose neighbours, which differ in one stepped input, none is better.
+type compared struct {
+	design core.Design
+	count  int
+	next   []trial // the best of them; empty where there is none
+}
+
 // climb goes from neighbour to neighbour as long as one is better: all are asked as one batch. Where inputs are continuous too, those
 // of the better neighbours are searched before they are compared.
 func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
@@ -179,6 +187,9 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 			}
 		}
 		if !better.rank.Better(from.rank) {
+			if slices.Equal(from.design, k.Best().Design) {
+				k.beside = compared{design: from.design, count: len(trials), next: trials[:min(1, len(trials))]}
+			}
 			return from, nil
 		}
 		from = better

@@ -78,6 +78,8 @@ type Result struct {
 	Searches   int           // local searches that were made
 	Unseen     float64       // places like those found that are believed not to be; +Inf where too few were looked for
 	Others     []Place       // at which local searches ended, the best first, without that of the best design
+	Neighbours int           // that differ from the best design in one stepped input, of which none is better; 0: they were not compared
+	Next       *Place        // the best of these; nil: there is none
 	end        *ending       // of the local search that found the best design
 	Freedom    int           // of a search for targets: in how many directions inputs could be changed with all of them still reached
 }

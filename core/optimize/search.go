@@ -44,6 +44,7 @@ type search struct {
 	improvedAt int // at the last restart
 
 	doubts    map[int]Doubt
+	beside    compared // the last design that was compared with its neighbours
 	chose     string
 	flatSince int             // the improvement after which it was said that nothing better has come
 	ends      *basins         // of local searches; nil: there are none
@@ -152,6 +153,14 @@ func (s *search) result(err error) (Result, error) {
 	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
 		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design)), s.ends.endingAt(r.Best)
+	}
+	if s.beside.design != nil && slices.Equal(s.beside.design, r.Best.Design) {
+		r.Neighbours = s.beside.count
+		for _, t := range s.beside.next {
+			if t.outcome.Values != nil {
+				r.Next = &Place{Design: t.design, Number: t.outcome.Number, Feasible: t.rank.Kept()}
+			}
+		}
 	}
 	return r, nil
 }
