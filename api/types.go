@@ -110,6 +110,8 @@ type Study struct {
 	Objective string   `json:"objective,omitempty"`
 	Maximize  bool     `json:"maximize,omitempty"`
 	Watch     []string `json:"watch,omitempty"`
+	// Evaluations is how many a search takes at most; 0: that is not known before.
+	Evaluations int `json:"evaluations,omitempty"`
 }
 
 // A Revision is the content of a bench at a moment, with what it changed.

@@ -16,8 +16,8 @@ func summaryOf(b store.Bench) api.BenchSummary {
 }
 
 // describe shows a bench; its statement is about a study, or the first search.
-func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
-	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, study), Symbols: words.Symbols(b, study), Remarks: words.Remarks(b), Solver: words.Solver(b),
+func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
+	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, stated), Symbols: words.Symbols(b, stated), Remarks: words.Remarks(b), Solver: words.Solver(b),
 		Inputs: []api.Input{}, Outputs: outputsOf(b), Requirements: []api.Requirement{}, Studies: []api.Study{}}
 	for _, in := range b.Inputs {
 		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})
@@ -27,7 +27,7 @@ func describe(b *bench.Bench, saved store.Bench, study string) api.Bench {
 			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive()})
 	}
 	for _, t := range b.Studies {
-		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch}
+		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch, Evaluations: study.EvaluationsOf(t)}
 		if goals := b.GoalsOf(t); len(goals) > 0 {
 			answer.Objective, answer.Maximize = goals[0].Formula.Text, goals[0].Maximize
 		}

@@ -57,6 +57,18 @@ func (a *Asked) mustHaveRoom() error {
 	return fmt.Errorf("study %s: %s %s within the ranges of the inputs that move, as far as is found from formulas of inputs alone, and nothing was asked of the solver: widen a range, give a limit, or leave one out of meet", a.Study.Name, strings.Join(named, " and "), verb)
 }
 
+// EvaluationsOf is how many evaluations a search takes at most, by what the bench file says; 0: that is not known before.
+func EvaluationsOf(s bench.Study) int {
+	settings := s.Search()
+	switch {
+	case settings == nil:
+		return 0
+	case !s.Budget.Bounded():
+		return evaluationsOfASearch * settings.Repeats
+	}
+	return s.Budget.Evaluations * settings.Repeats
+}
+
 // budgetOfSearch is that of every repeat, times the repeats.
 func budgetOfSearch(a *Asked) int { return a.Study.Budget.Evaluations * a.Study.Search().Repeats }
 

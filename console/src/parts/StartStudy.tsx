@@ -5,12 +5,12 @@ import type { Bench, Input, Run } from '../api/types'
 import { heldMistake, orderOf, startWords, wholeMistake } from './holding'
 import { Trouble } from './Trouble'
 
-type Props = { bench: Bench; study?: string; held?: Record<string, string>; of?: { run: number; evaluation: number }; onClose: () => void; onStarted: (run: Run) => void }
+type Props = { bench: Bench; study?: string; held?: Record<string, string>; of?: { run: number; evaluation: number }; pace?: number; onClose: () => void; onStarted: (run: Run) => void }
 
 const searching = ['optimize', 'seek', 'calibrate'] // kinds that have a start
 
 /** Asks which study to start, with which seed, and which inputs to hold. */
-export function StartStudy({ bench, study, held: heldAtFirst, of, onClose, onStarted }: Props) {
+export function StartStudy({ bench, study, held: heldAtFirst, of, pace, onClose, onStarted }: Props) {
   const runnable = bench.studies.filter((s) => !s.later && (!of || searching.includes(s.kind)))
   const [name, setName] = useState(study ?? (runnable.find((s) => s.kind === 'optimize') ?? runnable[0])?.name ?? '')
   const [seed, setSeed] = useState('')
@@ -76,7 +76,7 @@ export function StartStudy({ bench, study, held: heldAtFirst, of, onClose, onSta
               It starts at evaluation {of.evaluation} of run {of.run}.
             </p>
           )}
-          {chosen && order && <p className="note calm">{startWords(chosen, bench, order)}</p>}
+          {chosen && order && <p className="note calm">{startWords(chosen, bench, order, pace)}</p>}
           {start.error && <Trouble error={start.error} />}
         </Modal.Body>
         <Modal.Footer>

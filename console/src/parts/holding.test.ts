@@ -31,6 +31,7 @@ describe('what is held', () => {
     const order = orderOf(bench, 'best', { seed: '2', evaluations: '400', held: { springs: '4', pad: 'hard', rate: '' } })
     expect(order).toEqual({ study: 'best', hold: { springs: 4, pad: 'hard' }, seed: 2, evaluations: 400 })
     expect(startWords(best, bench, order)).toBe('best: the least cost; at most 400 evaluations; seed 2; springs at 4, pad at hard held; rate, plate move.')
+    expect(startWords({ ...best, evaluations: 300 }, bench, { study: 'best', hold: {} }, 2)).toBe('best: the least cost; at most 300 evaluations, about 10 min; springs, rate, plate, pad move.')
     expect(startWords(best, bench, { study: 'best', hold: {} })).toBe('best: the least cost; springs, rate, plate, pad move.')
   })
 })

@@ -1,5 +1,5 @@
-import type { Bench, Input, Order, Study } from '../api/types'
-import { show } from '../words'
+import type { Bench, Input, Order, Run, Study } from '../api/types'
+import { show, span } from '../words'
 
 const number = /^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/
 
@@ -49,12 +49,19 @@ export function orderOf(bench: Bench, study: string, { seed, evaluations, held }
   }
 }
 
-/** What would start, in words. */
-export function startWords(study: Study, bench: Bench, order: Order): string {
+/** Seconds that an evaluation has taken lately, of those that were asked of the solver; undefined where none was. */
+export function paceOf(runs: Run[]): number | undefined {
+  const latest = runs.find((run) => run.evaluations - run.reused - run.not_tried > 0 && run.elapsed > 0)
+  return latest && latest.elapsed / (latest.evaluations - latest.reused - latest.not_tried)
+}
+
+/** What would start, in words, and how long it would take at a pace in seconds for an evaluation. */
+export function startWords(study: Study, bench: Bench, order: Order, pace?: number): string {
   const held = Object.keys(order.hold ?? {})
   const moving = bench.inputs.filter((i) => i.varied && !held.includes(i.name)).map((i) => i.name)
   const parts = [`${study.name}: ${study.says}`]
-  if (order.evaluations !== undefined) parts.push(`at most ${order.evaluations.toLocaleString('en')} ${order.evaluations === 1 ? 'evaluation' : 'evaluations'}`)
+  const most = order.evaluations ?? study.evaluations
+  if (most !== undefined) parts.push(`at most ${most.toLocaleString('en')} ${most === 1 ? 'evaluation' : 'evaluations'}${pace === undefined ? '' : `, about ${span(pace * most)}`}`)
   if (order.seed !== undefined) parts.push(`seed ${order.seed}`)
   if (held.length > 0) parts.push(`${held.map((name) => `${name} at ${show(order.hold![name])}`).join(', ')} held`)
   parts.push(moving.length > 0 ? `${moving.join(', ')} ${moving.length === 1 ? 'moves' : 'move'}` : 'nothing moves')

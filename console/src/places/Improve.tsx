@@ -13,6 +13,7 @@ import { KeptFiles } from '../parts/KeptFiles'
 import { InputsTable } from '../parts/InputsTable'
 import { Panel } from '../parts/Panel'
 import { RequirementsTable } from '../parts/RequirementsTable'
+import { paceOf } from '../parts/holding'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
@@ -68,6 +69,7 @@ export function Improve() {
         <StartStudy
           bench={bench}
           of={starting === true ? undefined : starting}
+          pace={paceOf(studies)}
           onClose={() => setStarting(false)}
           onStarted={(started) => {
             setStarting(false)
