@@ -97,7 +97,8 @@ type Requirement struct {
 	Reserve  float64   `json:"reserve,omitempty"`
 	Limit    string    `json:"limit"`
 	Decisive bool      `json:"decisive"`
-	On       string    `json:"on,omitempty"` // the curve on which the limit is drawn
+	Price    float64   `json:"price,omitempty"` // of a soft one
+	On       string    `json:"on,omitempty"`    // the curve on which the limit is drawn
 }
 
 // A Study of a bench.

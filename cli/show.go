@@ -128,9 +128,7 @@ func shown(value *float64, unit string) string {
 
 func (v view) verdict(verdict string, q api.Requirement) string {
 	words := map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
-	if !q.Decisive {
-		words += " (a wish)"
-	}
+	words += besides(q)
 	switch verdict {
 	case "met":
 		return v.teal(markFeasible + " " + words)
@@ -140,6 +138,17 @@ func (v view) verdict(verdict string, q api.Requirement) string {
 		return v.slate(markFailed + " " + words)
 	}
 	return v.ochre(markInfeasible + " " + words)
+}
+
+// besides says why a requirement is not in the way of feasibility; "" where it is.
+func besides(q api.Requirement) string {
+	switch {
+	case q.Decisive:
+		return ""
+	case q.Price > 0:
+		return " (soft)"
+	}
+	return " (a wish)"
 }
 
 // values shows every output of an evaluation, beside those of the nominal design where they are known.
@@ -299,7 +308,7 @@ func (v view) feasibility(b *result.Design) string {
 func (v view) wishesMissed(judged map[string]result.Judgment) string {
 	missed := 0
 	for _, q := range v.bench.Requirements {
-		if !q.Decisive && judged[q.ID].Verdict == "missed" {
+		if !q.Decisive && q.Price == 0 && judged[q.ID].Verdict == "missed" {
 			missed++
 		}
 	}

@@ -141,7 +141,7 @@ func (v view) why(e api.Evaluation) string {
 		case q.Decisive:
 			missed = append(missed, q.ID)
 		default:
-			missed = append(missed, q.ID+" (a wish)")
+			missed = append(missed, q.ID+besides(q))
 		}
 	}
 	switch {

@@ -24,7 +24,7 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 	}
 	for _, q := range b.Requirements {
 		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, On: b.DrawnOn(q),
-			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive()})
+			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive(), Price: q.Price})
 	}
 	for _, t := range b.Studies {
 		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch, Evaluations: study.EvaluationsOf(t)}

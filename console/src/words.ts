@@ -64,7 +64,7 @@ export function summary(requirements: Requirement[], judged: Record<string, Judg
   if (unknown > 0) parts.push(`${unknown} not shown`)
   const bare = count(decisive, 'met_without_reserve')
   if (bare > 0) parts.push(`${bare} without ${bare === 1 ? 'its' : 'their'} reserve`)
-  const wished = requirements.filter((r) => !r.decisive)
+  const wished = requirements.filter((r) => !r.decisive && !r.price)
   const wishes = count(wished, 'missed')
   if (wishes > 0) parts.push(`${wishes} ${wishes === 1 ? 'wish is' : 'wishes are'} not met`)
   return `${parts.join(', ')}.`

@@ -53,7 +53,7 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
               </td>
               {!compact && (
                 <td className="left">
-                  <VerdictTag judged={judged[q.id]} wish={!q.decisive} />
+                  <VerdictTag judged={judged[q.id]} besides={q.decisive ? undefined : q.price ? 'soft' : 'a wish'} />
                 </td>
               )}
             </tr>

@@ -5,13 +5,13 @@ import { verdictWords } from '../words'
 const marks: Record<Judgment['verdict'], string> = { met: '●', met_without_reserve: '◐', missed: '◇', not_shown: '▪' }
 
 /** A verdict with its mark and in words; colour only repeats it. */
-export function VerdictTag({ judged, wish }: { judged?: Judgment; wish?: boolean }) {
+export function VerdictTag({ judged, besides }: { judged?: Judgment; besides?: 'a wish' | 'soft' }) {
   const verdict = judged?.verdict ?? 'not_shown'
   const tone = verdict === 'met' ? '' : verdict === 'not_shown' ? 'calm' : 'warn'
   return (
     <span className={`tag ${tone}`}>
       <span aria-hidden="true">{marks[verdict]}</span> {verdictWords[verdict]}
-      {wish && ' (a wish)'}
+      {besides && ` (${besides})`}
     </span>
   )
 }
