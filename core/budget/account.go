@@ -47,6 +47,9 @@ func (e Ended) Error() string { return e.Reason }
 // maxRepeats is how many known designs a method may propose in a row before it is taken to have nothing left to ask.
 const maxRepeats = 2000
 
+// notableShare is the share of the objective by which an improvement is worth to be told.
+const notableShare = 1e-3
+
 // improving is the last share of a budget in which an improvement tells that more evaluations may bring more.
 const improving = 0.2
 
@@ -63,6 +66,8 @@ type Account struct {
 	best       Answer
 	improvedAt int  // used, when the best last became better by more than the tolerance
 	improved   Rank // the best at that time
+	notableAt  int  // used, when it last became better by a share that is worth to be told
+	notable    Rank
 }
 
 // Open returns the account of a method on an evaluator.
@@ -70,7 +75,7 @@ func Open(e core.Evaluator, goal core.Goal, limits Limits) *Account {
 	if limits.Designs == 0 {
 		limits.Designs = math.Inf(1)
 	}
-	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), limits: limits, best: Answer{Rank: worst}, improved: worst}
+	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), limits: limits, best: Answer{Rank: worst}, improved: worst, notable: worst}
 }
 
 // Used is how many distinct designs were asked.
@@ -154,6 +159,9 @@ func (a *Account) enter(answer Answer) {
 	if a.best.Rank.Gain(a.improved) > a.limits.Tolerance {
 		a.improved, a.improvedAt = a.best.Rank, a.used
 	}
+	if a.best.Rank.Gain(a.notable) > max(a.limits.Tolerance, notableShare) {
+		a.notable, a.notableAt = a.best.Rank, a.used
+	}
 }
 
 func (a *Account) end() error {
@@ -172,8 +180,8 @@ func (a *Account) end() error {
 
 func (a *Account) usedUp() Ended {
 	reason := fmt.Sprintf("the budget of %d evaluations is used up", a.limits.Evaluations)
-	if float64(a.used-a.improvedAt) < improving*float64(a.used) && a.improvedAt > 1 {
-		reason += fmt.Sprintf("; the best was still improving at evaluation %d, more evaluations may bring more", a.improvedAt)
+	if float64(a.used-a.notableAt) < improving*float64(a.used) && a.notableAt > 1 {
+		reason += fmt.Sprintf("; the best was still improving at evaluation %d, more evaluations may bring more", a.notableAt)
 	}
 	return Ended{UsedUp, reason}
 }
