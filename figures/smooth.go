@@ -41,7 +41,7 @@ func smooth(ctx context.Context, _, _ string) ([]figure, error) {
 			}
 			p := optimize.Problem{Space: s.Space(), Goal: s.Goal()}
 			if mode.ahead {
-				p.Ahead = published.Ahead{Model: m}
+				p.Ahead, m.Screens = published.Ahead{Model: m}, true
 			}
 			if _, err := optimize.Auto(ctx, p, e, optimize.Options{Seed: 1, Budget: 400, Start: s.Start}, nil); err != nil {
 				return nil, err

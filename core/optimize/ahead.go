@@ -1,6 +1,11 @@
 package optimize
 
-import "math"
+import (
+	"math"
+	"slices"
+
+	"ropebench/core/plan"
+)
 
 // repaired is a near point that keeps what inputs alone decide, as far as that is found without the solver.
 func (l *landscape) repaired(point []float64) []float64 {
@@ -8,8 +13,26 @@ func (l *landscape) repaired(point []float64) []float64 {
 	if len(l.axes) < len(l.space) && l.missedBy(near) > 0 {
 		near = l.stepNearer(l.snapped(near))
 	}
+	if len(l.axes) == 0 || l.missedBy(near) == 0 {
+		return near
+	}
+	r := plan.NewRand(1)
+	for try := range besideTries { // slopes may vanish at a point, and not beside it
+		beside := slices.Clone(point)
+		for _, j := range l.axes {
+			beside[j] = reflected(point[j] + besideSpread*float64(try+1)*r.NormFloat64())
+		}
+		if other := l.slid(beside); l.missedBy(other) == 0 {
+			return other
+		}
+	}
 	return near
 }
+
+const (
+	besideTries  = 8
+	besideSpread = 0.02 // of the first point beside one that cannot be repaired, and so much more each time
+)
 
 // slid is the nearest point with the same stepped inputs.
 func (l *landscape) slid(point []float64) []float64 {

@@ -42,9 +42,9 @@ const (
 	leastSeen  = 6    // values from which the digits of a function are told
 	finestStep = 1e-7 // of a difference, in the unit cube
 	widestStep = 0.05
-	growStep   = 30   // by which a step grows that changed nothing
-	firstStep  = 1e-4 // while it is not known how many digits values have
-	fewDigits  = 7    // a function with no more may not tell a step that others do
+	growStep   = 30            // by which a step grows that changed nothing
+	firstStep  = math.Pi / 3e4 // while it is not known how many digits values have: round steps would make them look few
+	fewDigits  = 7             // a function with no more may not tell a step that others do
 )
 
 // step is how far apart the points of a forward difference stand: where rounding and curvature do the same harm (P. E. Gill,

@@ -215,12 +215,18 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	return nil
 }
 
+// drawsForKept is how many points are drawn at most for each that keeps what inputs alone decide.
+const drawsForKept = 5
+
 // next asks for more points and gives the best one that is not near to another search.
 func (k *looker) next(ctx context.Context) ([]float64, error) {
 	count := 3 + len(k.axes)/2
-	points := make([][]float64, count)
-	for i, point := range plan.Draw(k.rand, count, len(k.space)) {
-		points[i] = k.repaired(point)
+	var points [][]float64
+	for try := 0; len(points) < count && (try < drawsForKept*count || len(points) == 0); try++ {
+		point := k.repaired(plan.Draw(k.rand, 1, len(k.space))[0])
+		if k.missedBy(point) == 0 || try >= drawsForKept*count {
+			points = append(points, point)
+		}
 	}
 	trials, err := k.ask(ctx, points)
 	if err != nil {

@@ -45,6 +45,7 @@ const (
 	leastShare   = 1e-8  // of a step that is tried
 	leastFall    = 1e-4  // share of the fall that was believed in which a step must bring
 	settleRounds = 8
+	settleRoom   = 30.0 // times what one constraint alone needs is how far a coordinate may go
 )
 
 // solve finds the least point of the subproblem. With nothing curved it is one quadratic program; else it is a sequence of
@@ -72,6 +73,7 @@ func (q *subproblem) solve() step {
 	}
 	if q.curved {
 		q.settle(z)
+		q.retreat(z)
 	}
 	s := step{axes: z, point: q.moved(q.point, z), multipliers: multipliers, bounds: solved.Bounds}
 	before, _ := q.cost(q.centre)
@@ -190,6 +192,28 @@ func (q *subproblem) cutPrice(here belief) float64 {
 	return price
 }
 
+const retreats = 50 // halvings of the way back to the centre
+
+// retreat goes back towards the centre as far as it must where z still misses what inputs alone decide, and the centre does not: where
+// limits touch each other no small step keeps them.
+func (q *subproblem) retreat(z []float64) {
+	kept := func(axes []float64) bool { return q.missedBy(q.moved(q.point, axes)) == 0 }
+	if kept(z) || !kept(q.centre) {
+		return
+	}
+	low, high := 0.0, 1.0
+	away := minus(z, q.centre)
+	for range retreats {
+		middle := (low + high) / 2
+		if kept(plus(q.centre, away, middle)) {
+			low = middle
+		} else {
+			high = middle
+		}
+	}
+	copy(z, plus(q.centre, away, low))
+}
+
 // curvature is the bend with that of what inputs alone decide, made convex.
 func (q *subproblem) curvature(z []float64, here belief, multipliers []float64) [][]float64 {
 	n := len(z)
@@ -306,15 +330,18 @@ func (q *subproblem) settle(z []float64) {
 		}
 		here := q.at(z, true)
 		p := quadratic.Program{Hessian: identity(len(z)), Gradient: make([]float64, len(z)), Lower: make([]float64, len(z)), Upper: make([]float64, len(z))}
-		for a := range z {
-			p.Lower[a], p.Upper[a] = -z[a], 1-z[a]
-		}
+		needed := 0.0
 		for i, f := range q.constraints() {
 			k := q.objectives() + i
 			if !f.decided || f.price > 0 || largest(here.slopes[k]) == 0 {
 				continue
 			}
+			needed = math.Max(needed, violation(here.values[k], q.aims[i][0], q.aims[i][1])/largest(here.slopes[k]))
 			p.Rows = append(p.Rows, quadratic.Row{Of: here.slopes[k], Lower: q.aims[i][0] - here.values[k], Upper: q.aims[i][1] - here.values[k], Price: 1e4 / largest(here.slopes[k])})
+		}
+		for a := range z { // a small box, so that small steps are solved exactly
+			room := settleRoom*needed + math.SmallestNonzeroFloat64
+			p.Lower[a], p.Upper[a] = -math.Min(z[a], room), math.Min(1-z[a], room)
 		}
 		add(z, quadratic.Solve(p).Point)
 		for a := range z {

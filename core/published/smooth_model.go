@@ -13,8 +13,10 @@ import (
 
 // A Model answers a smooth problem, and counts what it is asked.
 type Model struct {
-	Asked, Derived int // different designs, and derivatives
-	Digits         int // significant ones of every value; 0: all
+	Asked, Derived int  // different designs, and derivatives
+	Digits         int  // significant ones of every value; 0: all
+	Screens        bool // a design that misses a constraint is not tried, as where inputs alone decide them
+	NotTried       int
 
 	problem        Smooth
 	goal           core.Goal
@@ -68,6 +70,10 @@ func (m *Model) outcome(x core.Design) core.Outcome {
 	if slices.ContainsFunc(values, func(v float64) bool { return math.IsNaN(v) || math.IsInf(v, 0) }) {
 		return core.Outcome{State: core.Failed}
 	}
+	if m.Screens && !m.goal.Feasible(values) {
+		values[0] = math.NaN()
+		return core.Outcome{State: core.NotTried, Values: values}
+	}
 	if m.Digits > 0 {
 		for k := range values {
 			values[k], _ = strconv.ParseFloat(strconv.FormatFloat(values[k], 'e', m.Digits-1, 64), 64)
@@ -78,8 +84,11 @@ func (m *Model) outcome(x core.Design) core.Outcome {
 
 func (m *Model) note(o core.Outcome) {
 	m.Asked++
+	if o.State == core.NotTried {
+		m.NotTried++
+	}
 	objective := math.NaN()
-	if o.Values != nil && m.goal.Feasible(o.Values) {
+	if o.State == core.OK && m.goal.Feasible(o.Values) {
 		objective = o.Values[0]
 	}
 	m.objectives, m.costs = append(m.objectives, objective), append(m.costs, m.Asked+m.Derived)
