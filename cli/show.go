@@ -236,7 +236,7 @@ func (v view) failures(f *result.Failures) {
 		v.line("%s", v.ochre("! "+f.Says+"."))
 	}
 	for _, reason := range f.Reasons {
-		v.line("- %s, first in evaluation %d: %s", plain.Count(reason.Count, "time"), reason.Evaluation, reason.Reason)
+		v.line("- %s, first in evaluation %d: %s", plain.Count(reason.Count, "time"), reason.Evaluation, reason.Reason+prefixed("; ", reason.Where))
 	}
 	v.line("")
 }

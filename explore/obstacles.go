@@ -230,96 +230,18 @@ func (x *Explorer) failures() []result.FailureRegion {
 	return regions
 }
 
-// A side of an input: below or above a value, or at one.
-type side struct {
-	inside, failed int // evaluations there, and those of them that failed
-	gain           float64
-	says           string
-}
-
-// where says on which side of which input failures lie: the side whose share of failures is most unlike that of the others, where that tells.
+// where says it of evaluations that failed, by their rows.
 func (x *Explorer) where(failed []int) string {
 	rows := x.rowsOf(func(e Evaluation) bool {
 		return e.State == core.OK || e.State == core.Failed || e.State == core.TimedOut
 	})
-	if len(failed) < 3 || len(rows) == len(failed) {
-		return "."
+	designs, isFailed := make([]core.Design, len(rows)), make([]bool, len(rows))
+	for k, i := range rows {
+		designs[k] = x.Evaluations[i].Design
+		_, isFailed[k] = slices.BinarySearch(failed, i)
 	}
-	isFailed := map[int]bool{}
-	for _, i := range failed {
-		isFailed[i] = true
+	if told := Where(x.Model, x.Problem.Space, designs, isFailed); told != "" {
+		return ": " + told + "."
 	}
-	var best side
-	for j := range x.Problem.Space {
-		for _, s := range x.sides(j, rows, isFailed) {
-			if s.gain > best.gain {
-				best = s
-			}
-		}
-	}
-	if best.gain < tellsFrom {
-		return ", all over the space."
-	}
-	return fmt.Sprintf(": %d of them where %s, where %s of %s failed.", best.failed, best.says, percent(float64(best.failed)/float64(best.inside)), plain.Count(best.inside, "design"))
-}
-
-// tellsFrom is the logarithm of the likelihood that a side must gain over an even spread to be told.
-const tellsFrom = 5.0
-
-// sides are the ways to part the designs in two by one input.
-func (x *Explorer) sides(j int, rows []int, failed map[int]bool) []side {
-	in, _ := x.Model.Bench.Input(x.Problem.Space[j].Name)
-	value := func(i int) float64 { return x.Evaluations[i].Design[j] }
-	all := len(rows)
-	allFailed := len(failed)
-	made := func(inside, insideFailed int, says string) side {
-		gain := likelihood(insideFailed, inside) + likelihood(allFailed-insideFailed, all-inside) - likelihood(allFailed, all)
-		if float64(insideFailed)*float64(all) < float64(allFailed)*float64(inside) {
-			gain = 0 // they are rarer there
-		}
-		return side{inside, insideFailed, gain, says}
-	}
-	var sides []side
-	if x.Problem.Space[j].Unordered {
-		for _, word := range x.Problem.Space[j].Values {
-			n, f := 0, 0
-			for _, i := range rows {
-				if value(i) == word {
-					n++
-					if failed[i] {
-						f++
-					}
-				}
-			}
-			sides = append(sides, made(n, f, fmt.Sprintf("%s is %s", in.Name, in.ValueOf(word))))
-		}
-		return sides
-	}
-	sorted := slices.Clone(rows)
-	slices.SortFunc(sorted, func(a, b int) int { return cmp.Compare(value(a), value(b)) })
-	below := 0
-	for k, i := range sorted[:all-1] {
-		if failed[i] {
-			below++
-		}
-		if value(i) == value(sorted[k+1]) {
-			continue
-		}
-		middle := in.ValueOf((value(i) + value(sorted[k+1])) / 2)
-		if in.Wordy() {
-			middle = in.ValueOf(value(i))
-		}
-		sides = append(sides, made(k+1, below, fmt.Sprintf("%s is below %s", in.Name, middle.Show(in.Unit))),
-			made(all-k-1, allFailed-below, fmt.Sprintf("%s is above %s", in.Name, middle.Show(in.Unit))))
-	}
-	return sides
-}
-
-// likelihood is its logarithm for so many of n, at their own share.
-func likelihood(some, n int) float64 {
-	if some == 0 || some == n {
-		return 0
-	}
-	share := float64(some) / float64(n)
-	return float64(some)*math.Log(share) + float64(n-some)*math.Log(1-share)
+	return "."
 }

@@ -43,7 +43,8 @@ type Failures struct {
 type Failure struct {
 	Reason     string `json:"reason"` // of the first of them; numbers in it may be others in the others
 	Count      int    `json:"count"`
-	Evaluation int    `json:"evaluation"` // the first of them
+	Evaluation int    `json:"evaluation"`      // the first of them
+	Where      string `json:"where,omitempty"` // on which side of which input they lie, once the run has ended
 }
 
 // A Design is an evaluation with its values and verdicts.

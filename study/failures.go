@@ -7,30 +7,55 @@ import (
 	"slices"
 
 	"ropebench/bench/plain"
+	"ropebench/core"
 	"ropebench/dispatch"
+	"ropebench/explore"
+	"ropebench/model"
 	"ropebench/result"
 )
 
 // Bounds on what is kept of failures.
 const (
 	mostReasons  = 1000 // that are told apart
+	mostAttempts = 5000 // evaluations, the first ones, by which it is told where the others fail
 	shownReasons = 5
 )
 
-// failures groups the evaluations that failed by their reasons.
-type failures map[string]*result.Failure
+// failures groups the evaluations that failed by their reasons, and knows where evaluations were tried.
+type failures struct {
+	reasons map[string]*result.Failure
+	tried   []attempt
+}
+
+// An attempt is a design that was tried, and the reason that it failed for; "" where it did not.
+type attempt struct {
+	number int
+	design core.Design // of the problem
+	reason string
+}
 
 var numbers = regexp.MustCompile(`[-+]?[0-9][0-9.,]*`)
 
-// add takes note of a record that failed. Reasons that differ in numbers only are one.
-func (f failures) add(record dispatch.Record) {
-	key := numbers.ReplaceAllString(record.Reason, "0")
-	known := f[key]
+// try takes note of a record that the solver was asked for.
+func (f *failures) try(record dispatch.Record, p model.Problem) {
+	key := ""
+	if record.State != core.OK {
+		key = numbers.ReplaceAllString(record.Reason, "0")
+		f.add(key, record)
+	}
+	if record.Number <= mostAttempts {
+		f.tried = append(f.tried, attempt{number: record.Number, design: p.Part(record.Design), reason: key})
+	}
+}
+
+// add takes note of a failure. Reasons that differ in numbers only are one: that is their key.
+func (f *failures) add(key string, record dispatch.Record) {
+	known := f.reasons[key]
 	switch {
-	case known == nil && len(f) >= mostReasons:
+	case known == nil && len(f.reasons) >= mostReasons:
 		return
 	case known == nil:
-		f[key] = &result.Failure{Reason: record.Reason, Count: 1, Evaluation: record.Number}
+		f.reasons[key] = &result.Failure{Reason: record.Reason, Count: 1, Evaluation: record.Number}
 		return
 	}
 	if known.Count++; record.Number < known.Evaluation { // which ends first means nothing
@@ -42,7 +67,7 @@ func (f failures) add(record dispatch.Record) {
 const manyFailed = 0.05
 
 // part gives the most frequent reasons, and what they mean for the answer; nil where nothing failed.
-func (f failures) part(counts result.Counts) *result.Failures {
+func (f *failures) part(counts result.Counts) *result.Failures {
 	if counts.Failed == 0 {
 		return nil
 	}
@@ -58,13 +83,30 @@ func (f failures) part(counts result.Counts) *result.Failures {
 	return p
 }
 
-func (f failures) list() []result.Failure {
+func (f *failures) list() []result.Failure {
 	all := []result.Failure{}
-	for _, one := range f {
+	for _, one := range f.reasons {
 		all = append(all, *one)
 	}
 	slices.SortFunc(all, func(a, b result.Failure) int {
 		return cmp.Or(cmp.Compare(b.Count, a.Count), cmp.Compare(a.Evaluation, b.Evaluation))
 	})
 	return all[:min(shownReasons, len(all))]
+}
+
+// locate says where the failures of each reason that is shown lie.
+func (f *failures) locate(a *Asked) {
+	slices.SortFunc(f.tried, func(a, b attempt) int { return cmp.Compare(a.number, b.number) })
+	designs := make([]core.Design, len(f.tried))
+	for i, one := range f.tried {
+		designs[i] = one.design
+	}
+	for _, shown := range f.list() {
+		key := numbers.ReplaceAllString(shown.Reason, "0")
+		failed := make([]bool, len(f.tried))
+		for i, one := range f.tried {
+			failed[i] = one.reason == key
+		}
+		f.reasons[key].Where = explore.Where(a.Model, a.Problem.Space, designs, failed)
+	}
 }

@@ -225,7 +225,9 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			},
 		})
 	})
-	return reason, errors.Join(err, d.Close())
+	err = errors.Join(err, d.Close())
+	l.change(func() { l.standing.failed.locate(a) })
+	return reason, err
 }
 
 // safely lets a mistake of this program end the run that meets it, and no other.

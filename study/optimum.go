@@ -281,10 +281,23 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	if len(told.Idle) > 0 {
 		says = append(says, "Nothing that counts hangs on "+strings.Join(told.Idle, ", ")+".")
 	}
+	if stayed := h.stayed(told); len(stayed) > 0 {
+		says = append(says, fmt.Sprintf("%s stayed where the search began, at no end of a range: another start tells whether by chance.", strings.Join(stayed, ", ")))
+	}
 	if says == nil {
 		return []string{"It stands at no limit, and its slopes are not known: what holds it cannot be told."}
 	}
 	return says
+}
+
+// stayed are the unmoved inputs that nothing else explains; none where the start itself is the best design.
+func (h hunt) stayed(told *result.Optimum) []string {
+	if len(told.Unmoved) == len(h.problem.Space) {
+		return nil
+	}
+	return slices.DeleteFunc(slices.Clone(told.Unmoved), func(name string) bool {
+		return slices.Contains(told.Idle, name) || slices.ContainsFunc(told.Holds, func(hold result.Hold) bool { return hold.Input == name })
+	})
 }
 
 // room is how far the design stands from the nearest limit.

@@ -37,7 +37,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{}}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}}
 	return s
 }
 
@@ -72,6 +72,7 @@ func (s *standing) count(record dispatch.Record) {
 	switch record.State {
 	case core.OK:
 		s.counts.Usable++
+		s.failed.try(record, s.asked.Problem)
 		if s.asked.Model.Feasible(record.Values) {
 			s.counts.Feasible++
 		}
@@ -80,7 +81,7 @@ func (s *standing) count(record dispatch.Record) {
 	case core.Failed, core.TimedOut:
 		s.counts.Failed++
 		s.lastWhy = record.Reason
-		s.failed.add(record)
+		s.failed.try(record, s.asked.Problem)
 	}
 }
 

@@ -12,7 +12,10 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/read"
 	"ropebench/core"
+	"ropebench/core/optimize"
+	"ropebench/core/space"
 	"ropebench/dispatch"
+	"ropebench/model"
 	"ropebench/result"
 )
 
@@ -105,6 +108,24 @@ func TestFailuresAreGroupedByTheirReasons(t *testing.T) {
 	assert.Equal(t, "7 of 200 evaluations failed", s.parts(result.Parts{}).Failures.Says)
 	assert.False(t, s.parts(result.Parts{}).Failures.Doubt)
 	assert.Nil(t, newStanding(asked(t, Question{Study: "best"})).parts(result.Parts{}).Failures)
+}
+
+func TestItIsToldWhereEvaluationsFailed(t *testing.T) {
+	t.Parallel()
+	a := asked(t, Question{Study: "best"})
+	s := newStanding(a)
+	name, half := a.Problem.Space[0].Name, 0.0
+	for number := 40; number >= 1; number-- { // they end in any order
+		record := evaluated(number, float64(number))
+		if number > 30 {
+			record.State, record.Values, record.Reason, half = core.Failed, nil, "the rope slips", 30.5
+		}
+		s.see([]dispatch.Record{record})
+	}
+	assert.Empty(t, s.parts(result.Parts{}).Failures.Reasons[0].Where, "it is not told while the run is at work")
+	s.failed.locate(a)
+	assert.Contains(t, s.parts(result.Parts{}).Failures.Reasons[0].Where, fmt.Sprintf("10 of them where %s is above %v", name, half))
+	assert.Contains(t, s.parts(result.Parts{}).Failures.Reasons[0].Where, "100 % of 10 designs failed")
 }
 
 func TestTheNominalDesignIsTheNominalDesign(t *testing.T) {
@@ -219,4 +240,13 @@ func TestAMistakeOfTheProgramEndsOneRun(t *testing.T) {
 	assert.ErrorIs(t, err, context.Canceled)
 	_, err = safely(func() (string, error) { return fmt.Sprint(make([]float64, len(t.Name())-1000)), nil })
 	assert.ErrorContains(t, err, "a mistake in Rope Bench ended the run, please report it with the log of the service: runtime error: makeslice")
+}
+
+func TestInputsThatStayedAreTold(t *testing.T) {
+	t.Parallel()
+	h := hunt{problem: model.Problem{Problem: optimize.Problem{Space: space.Space{{Name: "a"}, {Name: "b"}, {Name: "c"}, {Name: "d"}}}}}
+	told := &result.Optimum{Unmoved: []string{"a", "b", "c"}, Idle: []string{"b"}, Holds: []result.Hold{{Input: "c"}}}
+	assert.Equal(t, []string{"a"}, h.stayed(told), "what counts for nothing and what stands at its end is told by itself")
+	told.Unmoved = append(told.Unmoved, "d")
+	assert.Empty(t, h.stayed(told), "the start is the best design")
 }

@@ -9,6 +9,7 @@ export function Failures({ failures }: { failures: NonNullable<Result['failures'
         {failures.reasons.map((failure) => (
           <li key={failure.evaluation}>
             {failure.count === 1 ? 'once' : `${failure.count.toLocaleString('en')} times`}, first in evaluation {failure.evaluation}: {failure.reason}
+            {failure.where && `; ${failure.where}`}
           </li>
         ))}
       </ul>
