@@ -78,6 +78,7 @@ type hunt struct {
 	problem   model.Problem
 	evaluator core.Evaluator
 	start     core.Design
+	then      core.Design // the second start; nil: there is none
 	seed      uint64
 	quiet     bool // of many: it says nothing while it goes on
 }
@@ -117,7 +118,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	used, start := 0, h.start
 	for range settings.Rounds {
 		for _, name := range methods {
-			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
+			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
 				Check: len(h.Model.Bench.Solver.Steps) > 0}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)

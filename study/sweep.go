@@ -101,7 +101,8 @@ type sweeping struct {
 	ends    []core.Design
 }
 
-// sweep makes a study for every cell of a grid. Each starts from the best design of a neighbour. Rows go on beside each other where an
+// sweep makes a study for every cell of a grid. Each starts from the best design of a neighbour, and where it
+// looks from several starts, takes the study's own next: what suits one cell may be a dead end in another. Rows go on beside each other where an
 // external solver is asked; formulas are as fast one after the other.
 func sweep(ctx context.Context, s *session) (string, error) {
 	grid := s.grid()
@@ -156,7 +157,7 @@ func (w *sweeping) search(ctx context.Context, i int) error {
 	h := hunt{session: w.session, problem: p, evaluator: p.Over(w.evaluator), start: w.startOf(p), seed: w.Study.Seed, quiet: true}
 	w.mutex.Lock()
 	if from := w.from[i]; from >= 0 && w.ends[from] != nil {
-		h.start = w.ends[from]
+		h.start, h.then = w.ends[from], h.start
 	}
 	w.mutex.Unlock()
 	found, err := h.run(ctx)

@@ -47,6 +47,9 @@ func (r Rank) Feasible() bool { return r.class == feasible }
 // Kept is true where every constraint that is not soft is met, with or without its reserve.
 func (r Rank) Kept() bool { return r.class <= withoutReserve }
 
+// Missed is by what share of its limit the constraint that is missed most is; 0 where all are met.
+func (r Rank) Missed() float64 { return r.violation }
+
 // Usable is true where the solver gave values.
 func (r Rank) Usable() bool { return r.class <= missed }
 

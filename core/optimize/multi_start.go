@@ -108,6 +108,7 @@ type looker struct {
 	*basins
 	rand   *rand.Rand
 	plan   *pool
+	then   []float64 // the second start; nil: there is none, or it was taken
 	effort Effort
 }
 
@@ -140,7 +141,11 @@ func errNoAxes(method string) error {
 func (l *landscape) looker(o Options) *looker {
 	l.byModels = true
 	l.ends = &basins{}
-	return &looker{landscape: l, basins: l.ends, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
+	k := &looker{landscape: l, basins: l.ends, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
+	if o.Then != nil {
+		k.then = l.repaired(l.space.Point(o.Then))
+	}
+	return k
 }
 
 // search looks until no more than so many basins are believed unseen, or so many searches were made. Its error is of type
@@ -201,6 +206,9 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	}
 	if err == nil {
+		end, err = k.acrossTears(ctx, end)
+	}
+	if err == nil && (end.rank.Kept() || !end.torn) {
 		end, err = k.climb(ctx, end)
 	}
 	isNew := k.enter(end)
@@ -218,8 +226,12 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 // drawsForKept is how many points are drawn at most for each that keeps what inputs alone decide.
 const drawsForKept = 5
 
-// next asks for more points and gives the best one that is not near to another search.
+// next gives the second start, and later asks for more points and gives the best one that is not near to another search.
 func (k *looker) next(ctx context.Context) ([]float64, error) {
+	if start := k.then; start != nil {
+		k.then = nil
+		return start, nil
+	}
 	count := 3 + len(k.axes)/2
 	var points [][]float64
 	for try := 0; len(points) < count && (try < drawsForKept*count || len(points) == 0); try++ {

@@ -69,8 +69,12 @@ func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optim
 // slopesAt gives a place its slopes without asking for evaluations.
 func (l *landscape) slopesAt(ctx context.Context, here *place, end *ending) (bool, error) {
 	if end != nil && end.slopes != nil && slices.Equal(end.design, here.design) {
-		here.slopes, here.targets = end.slopes[len(end.slopes)-len(l.functions):], end.targets // that of the way from the start, which comes first, is no part of the goal
-		return true, nil
+		slopes := end.slopes[len(end.slopes)-len(l.functions):] // that of the way from the start, which comes first, is no part of the goal
+		// A budget may end while slopes are asked for.
+		if !slices.ContainsFunc(slopes, func(by []float64) bool { return len(by) != len(l.axes) }) {
+			here.slopes, here.targets = slopes, end.targets
+			return true, nil
+		}
 	}
 	_, here.slopes = l.look(here.point, true)
 	missing := l.asked()

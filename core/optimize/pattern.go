@@ -3,6 +3,8 @@ package optimize
 import (
 	"context"
 	"fmt"
+	"math"
+	"math/rand/v2"
 	"slices"
 
 	"ropebench/core"
@@ -31,42 +33,88 @@ func Pattern(ctx context.Context, p Problem, e core.Evaluator, o Options, watch 
 }
 
 func (l *landscape) pattern(ctx context.Context) error {
-	start := l.repaired(l.begin())
-	trials, err := l.ask(ctx, [][]float64{start})
+	trials, err := l.ask(ctx, [][]float64{l.repaired(l.begin())})
 	if err != nil {
 		return err
 	}
-	best, mesh := trials[0], firstMesh
+	best, err := l.refine(ctx, trials[0], firstMesh, leastMesh, nil)
+	if err != nil {
+		return err
+	}
+	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: none of the neighbours of evaluation %d is better", best.outcome.Number)}
+}
+
+// refine goes from neighbour to neighbour on ever finer meshes, and gives the best trial. With random numbers it looks in directions across
+// the axes too, before the mesh is made finer (C. Audet and J. E. Dennis, SIAM Journal on Optimization 17 (2006)).
+func (l *landscape) refine(ctx context.Context, best trial, mesh, least float64, random *rand.Rand) (trial, error) {
 	for {
-		found, err := l.poll(ctx, best, mesh)
-		if err != nil {
-			return err
+		found, err := l.poll(ctx, best, l.neighboursOn(best.point, mesh))
+		if err == nil && random != nil && len(l.axes) > 1 && !found.rank.Better(best.rank) {
+			found, err = l.poll(ctx, best, l.across(best.point, mesh, random))
 		}
 		if found.rank.Better(best.rank) {
-			if best, err = l.onwards(ctx, best, found); err != nil {
-				return err
+			if err == nil {
+				best, err = l.onwards(ctx, best, found)
+			}
+			if err != nil {
+				return best, err
 			}
 			continue
 		}
-		if len(l.axes) == 0 || mesh < leastMesh {
-			return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: none of the neighbours of evaluation %d is better", best.outcome.Number)}
+		if err != nil || len(l.axes) == 0 || mesh < least {
+			return best, err
 		}
 		mesh /= 2
 		l.watch(fmt.Sprintf("the mesh is %.2g of the ranges after %d evaluations", mesh, l.Used()))
 	}
 }
 
-// poll asks for the neighbours of a trial and gives the best of them.
-func (l *landscape) poll(ctx context.Context, t trial, mesh float64) (trial, error) {
-	points := l.around(t.point)
+// neighboursOn are those of a point on a mesh.
+func (l *landscape) neighboursOn(point []float64, mesh float64) [][]float64 {
+	points := l.around(point)
 	for _, j := range l.axes {
-		for _, to := range []float64{t.point[j] - mesh, t.point[j] + mesh} {
-			other := slices.Clone(t.point)
-			if other[j] = inside(to); other[j] != t.point[j] {
+		for _, to := range []float64{point[j] - mesh, point[j] + mesh} {
+			other := slices.Clone(point)
+			if other[j] = inside(to); other[j] != point[j] {
 				points = append(points, other)
 			}
 		}
 	}
+	return points
+}
+
+// across are points about one in directions that are drawn, at right angles to each other.
+func (l *landscape) across(point []float64, mesh float64, random *rand.Rand) [][]float64 {
+	var directions, points [][]float64
+	for range l.axes {
+		direction := make([]float64, len(l.axes))
+		for a := range direction {
+			direction[a] = random.NormFloat64()
+		}
+		for _, other := range directions {
+			along := dot(direction, other)
+			for a := range direction {
+				direction[a] -= along * other[a]
+			}
+		}
+		length := math.Sqrt(dot(direction, direction))
+		for a := range direction {
+			direction[a] /= length
+		}
+		directions = append(directions, direction)
+		for _, step := range []float64{-mesh, mesh} {
+			other := slices.Clone(point)
+			for a, j := range l.axes {
+				other[j] = inside(other[j] + step*direction[a])
+			}
+			points = append(points, other)
+		}
+	}
+	return points
+}
+
+// poll asks for points about a trial and gives the best of them.
+func (l *landscape) poll(ctx context.Context, t trial, points [][]float64) (trial, error) {
 	kept := points[:0]
 	for _, point := range points {
 		if point = l.slid(point); l.missedBy(point) == 0 || !t.rank.Kept() {

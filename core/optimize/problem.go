@@ -33,6 +33,7 @@ type Options struct {
 	Seed      uint64
 	Budget    int         // distinct designs to be asked at most
 	Start     core.Design // from which a local search starts and which a population contains; nil: drawn
+	Then      core.Design // from which a search from several starts begins next; nil: drawn as the others
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
@@ -112,6 +113,9 @@ func (o Options) check(p Problem) error {
 	}
 	if o.Start != nil && len(o.Start) != len(p.Space) {
 		return fmt.Errorf("the start has %d values for %d inputs", len(o.Start), len(p.Space))
+	}
+	if o.Then != nil && len(o.Then) != len(p.Space) {
+		return fmt.Errorf("the second start has %d values for %d inputs", len(o.Then), len(p.Space))
 	}
 	return nil
 }

@@ -42,6 +42,7 @@ type ending struct {
 	scale       float64   // of the objective
 	iterations  int
 	bent        bool // negative curvature was met on the way
+	torn        bool // slopes promised what no step along them brought, or led away from where constraints were kept: values jump or have edges
 }
 
 // SQP is sequential quadratic programming in a trust region: damped BFGS (M. J. D. Powell, Lecture Notes in Mathematics 630
@@ -98,6 +99,7 @@ type descent struct {
 	ratio    float64 // of what the last step brought to what was believed
 	renewed  bool    // the bend was forgotten once
 	aimShare float64 // of the objective that aiming inside the limits may cost
+	kept     place   // the best that kept every constraint
 }
 
 func (l *landscape) descent(radius float64) *descent {
@@ -160,13 +162,18 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 				}
 				continue
 			}
-			if d.radius < leastRadius {
-				return d.ending(iteration, true), nil
+			if torn := d.torn(); torn || d.radius < leastRadius {
+				end := d.ending(iteration, true)
+				end.torn = torn
+				return end, nil
 			}
 			continue
 		}
 		before := d.here
 		d.here = next
+		if d.here.rank.Kept() && (d.kept.values == nil || d.here.rank.Better(d.kept.rank)) {
+			d.kept = d.here
+		}
 		if d.believesDone(before) && !d.isSteepFrom(before) && !d.tightens() {
 			return d.ending(iteration, true), nil
 		}
@@ -181,6 +188,9 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 }
 
 func (d *descent) ending(iterations int, converged bool) ending {
+	if converged && d.kept.values != nil && d.here.rank.Missed() > strayed {
+		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true}
+	}
 	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent}
 }
 
