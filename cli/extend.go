@@ -162,7 +162,7 @@ func (v view) predictions(of []string, predicted api.Predictions) {
 // A figureOrder says what a figure shows.
 type figureOrder struct {
 	kind, x, y, colour, out string
-	of                      []string
+	of, at                  []string
 }
 
 func (a *App) plotCommand() *cobra.Command {
@@ -170,14 +170,16 @@ func (a *App) plotCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "plot RUN", Short: "Draw a figure of a run into a file", Args: cobra.ExactArgs(1),
 		Long: "Kinds: histogram and ranking of one value; scatter of --x and --y; matrix of some values and inputs against each other; surface of one\n" +
-			"value over --x and --y; validation, predicted against computed; parallel coordinates; overview, which input matters for what; curves of all designs.",
-		Example: "  ropebench plot 4 --kind histogram --of peak_g --out peak_g.svg\n  ropebench plot 4 --kind scatter --x cost --y peak_g --colour rider_mass --out trade.png\n  ropebench plot 4 --kind surface --of peak_g --x spring_rate --y springs --out surface.svg",
+			"value over --x and --y; validation, predicted against computed; parallel coordinates; overview, which input matters for what; curves of all designs; cells of\n" +
+			"a sweep over --x, or over --x and --y, at --at of the others: the objective, or an input --of the best designs.",
+		Example: "  ropebench plot 4 --kind histogram --of peak_g --out peak_g.svg\n  ropebench plot 4 --kind scatter --x cost --y peak_g --colour rider_mass --out trade.png\n  ropebench plot 4 --kind surface --of peak_g --x spring_rate --y springs --out surface.svg\n  ropebench plot 8 --kind cells --x rider_mass --y springs --out map.svg",
 	}
 	c.Flags().StringVar(&o.kind, "kind", "", "what is drawn")
 	c.Flags().StringSliceVar(&o.of, "of", nil, "the value, or values: name,name")
 	c.Flags().StringVar(&o.x, "x", "", "an input or a value, to the right")
 	c.Flags().StringVar(&o.y, "y", "", "an input or a value, upwards")
 	c.Flags().StringVar(&o.colour, "colour", "", "an input or a value that gives the marks their colour")
+	c.Flags().StringSliceVar(&o.at, "at", nil, "where the cells of a sweep are cut: name=value,name=value")
 	c.Flags().StringVar(&o.out, "out", "", "the file: its name ends in .svg, .png or .csv")
 	var id int
 	var format string
@@ -196,7 +198,7 @@ func (a *App) plotCommand() *cobra.Command {
 	}
 	return a.onService(c, func(ctx context.Context, s *session, _ []string) error {
 		var text strings.Builder
-		query := url.Values{"kind": {o.kind}, "of": {strings.Join(o.of, ",")}, "x": {o.x}, "y": {o.y}, "colour": {o.colour}, "format": {format}}
+		query := url.Values{"kind": {o.kind}, "of": {strings.Join(o.of, ",")}, "x": {o.x}, "y": {o.y}, "colour": {o.colour}, "at": {strings.Join(o.at, ",")}, "format": {format}}
 		if err := s.Figure(ctx, id, query, &text); err != nil {
 			return err
 		}

@@ -155,7 +155,7 @@ func (v view) cells(r found) {
 		for _, name := range over {
 			row = append(row, c.At[name].Show(v.unit(name)))
 		}
-		row = append(row, v.cellState(c.State), "")
+		row = append(row, v.cellState(c), "")
 		if c.Best != nil && c.State == "finished" {
 			row[len(row)-1] = shown(c.Best.Objective, "")
 			for _, name := range inputs {
@@ -167,12 +167,14 @@ func (v view) cells(r found) {
 	t.Render()
 }
 
-func (v view) cellState(state string) string {
-	switch state {
-	case "finished":
+func (v view) cellState(c result.Cell) string {
+	switch {
+	case c.State == "finished":
 		return v.teal(markFeasible)
-	case "infeasible":
+	case c.State == "infeasible" && c.Used == 0:
+		return v.ochre(markInfeasible + " " + c.Says)
+	case c.State == "infeasible":
 		return v.ochre(markInfeasible + " no feasible design")
 	}
-	return v.slate(state)
+	return v.slate(c.State)
 }

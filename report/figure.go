@@ -139,7 +139,13 @@ func short(v float64) string {
 }
 
 // exact writes a number for a table, to the last bit.
-func exact(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
+// exact is a number in all its digits; nothing where there is none.
+func exact(v float64) string {
+	if math.IsNaN(v) {
+		return ""
+	}
+	return strconv.FormatFloat(v, 'g', -1, 64)
+}
 
 // say writes a line of text at a place.
 func say(c draw.Canvas, words string, at vg.Point, size font.Length, colour color.Color, across, up float64) {

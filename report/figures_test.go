@@ -12,6 +12,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gonum.org/v1/plot/plotter"
 )
 
 // drawn writes a figure in each format, and gives the texts of the picture and the table.
@@ -92,6 +93,30 @@ func TestContoursDrawTheLimit(t *testing.T) {
 	assert.NotContains(t, texts, "nowhere")
 	assert.Equal(t, 7, strings.Count(table, "\n"))
 	drawn(t, Contours(Surface{X: cost, Y: peak, Along: []float64{0, 1}, Up: []float64{0, 1}, Z: [][]float64{{4, 4}, {4, 4}}}))
+}
+
+func TestContoursOfCellsTellWhatIsMissing(t *testing.T) {
+	t.Parallel()
+	gap := math.NaN()
+	s := Surface{X: cost, Y: peak, Value: Axis{Name: "f"}, Along: []float64{0, 1, 2}, Up: []float64{0, 1}, Z: [][]float64{{0, 1, gap}, {1, gap, 3}}, Cells: true,
+		Marks: []Mark{{X: 2, Y: 0}}, Failed: []Mark{{X: 1, Y: 1}}}
+	texts, table := drawn(t, Contours(s))
+	assert.Subset(t, texts, []string{"no feasible design", "every evaluation failed"})
+	assert.Contains(t, table, "\n2,0,\n", "what is missing is left open")
+	texts, _ = drawn(t, Contours(Surface{X: cost, Y: peak, Along: []float64{0, 1}, Up: []float64{0, 1}, Z: [][]float64{{gap, gap}, {gap, gap}}, Cells: true}))
+	assert.NotContains(t, texts, "NaN")
+	assert.NotContains(t, texts, "every evaluation failed")
+}
+
+func TestLinesEndWhereAValueIsMissing(t *testing.T) {
+	t.Parallel()
+	gap := math.NaN()
+	line := Line{Name: "load = 3 kN", X: []float64{0, 1, 2, 3, 4, 5}, Y: []float64{gap, 1, 2, gap, gap, 5}}
+	assert.Equal(t, []plotter.XYs{{{X: 1, Y: 1}, {X: 2, Y: 2}}, {{X: 5, Y: 5}}}, pieces(line))
+	texts, table := drawn(t, Lines(cost, peak, []Line{line, {Name: "nothing", X: []float64{0, 1}, Y: []float64{gap, gap}}}))
+	assert.Contains(t, texts, "load = 3 kN")
+	assert.NotContains(t, texts, "nothing")
+	assert.Contains(t, table, "line,cost [EUR],peak_g [g]\nload = 3 kN,0,\nload = 3 kN,1,1\n")
 }
 
 func TestFiguresOfManyAxes(t *testing.T) {

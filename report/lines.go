@@ -2,7 +2,9 @@ package report
 
 import (
 	"fmt"
+	"math"
 
+	"gonum.org/v1/plot"
 	"gonum.org/v1/plot/plotter"
 	"gonum.org/v1/plot/vg"
 	"gonum.org/v1/plot/vg/draw"
@@ -98,4 +100,68 @@ func Curves(x, y Axis, traces []Trace, limits []Limit) Figure {
 		p.Draw(keyed(inset(c), lineKeys))
 	}
 	return f
+}
+
+// A Line is one of several in a figure, with its name.
+type Line struct {
+	Name string
+	X, Y []float64 // NaN parts it
+}
+
+// dashes tell lines apart, in turn.
+var dashes = [][]vg.Length{nil, {7, 3}, {2, 2}, {9, 3, 2, 3}}
+
+// Lines draws several over the same number.
+func Lines(x, y Axis, lines []Line) Figure {
+	f := Figure{Width: width, Height: height, Table: [][]string{{"line", x.Label(), y.Label()}}}
+	for _, line := range lines {
+		for i := range line.X {
+			f.Table = append(f.Table, []string{line.Name, exact(line.X[i]), exact(line.Y[i])})
+		}
+	}
+	f.draw = func(c draw.Canvas) {
+		p := newPlot(x, y)
+		for k, line := range lines {
+			style := draw.LineStyle{Color: shade(float64(k+1) / float64(len(lines)+1)), Width: 1.6, Dashes: dashes[k%len(dashes)]}
+			all := pieces(line)
+			for _, piece := range all {
+				p.Add(&plotter.Line{XYs: piece, LineStyle: style}, &plotter.Scatter{XYs: piece, GlyphStyle: glyph(true, style.Color, 2.5)})
+			}
+			if n := len(all); n > 0 {
+				p.Add(nameAt{line.Name, all[n-1][len(all[n-1])-1]})
+			}
+		}
+		p.Draw(draw.Crop(inset(c), 0, -90, 0, 0))
+	}
+	return f
+}
+
+// A nameAt is the name of a line beside its end.
+type nameAt struct {
+	name string
+	at   plotter.XY
+}
+
+// Plot implements plot.Plotter.
+func (n nameAt) Plot(c draw.Canvas, p *plot.Plot) {
+	x, y := p.Transforms(&c)
+	say(c, n.name, vg.Point{X: x(n.at.X) + 6, Y: y(n.at.Y)}, 9, ink, 0, -0.5)
+}
+
+// pieces are those between the gaps of a line.
+func pieces(line Line) []plotter.XYs {
+	var all []plotter.XYs
+	open := false
+	for i := range line.X {
+		if math.IsNaN(line.Y[i]) {
+			open = false
+			continue
+		}
+		if !open {
+			all, open = append(all, nil), true
+		}
+		last := len(all) - 1
+		all[last] = append(all[last], plotter.XY{X: line.X[i], Y: line.Y[i]})
+	}
+	return all
 }

@@ -46,6 +46,20 @@ func glyph(feasible bool, colour color.Color, radius vg.Length) draw.GlyphStyle 
 	return style
 }
 
+// failed draws what has no values.
+func failed(radius vg.Length) draw.GlyphStyle {
+	return draw.GlyphStyle{Color: slate, Radius: radius, Shape: bar{}}
+}
+
+// bar is a flat one.
+type bar struct{}
+
+// DrawGlyph implements draw.GlyphDrawer.
+func (bar) DrawGlyph(c *draw.Canvas, style draw.GlyphStyle, at vg.Point) {
+	w, h := style.Radius*1.25, style.Radius*0.6
+	c.FillPolygon(style.Color, []vg.Point{{X: at.X - w, Y: at.Y - h}, {X: at.X + w, Y: at.Y - h}, {X: at.X + w, Y: at.Y + h}, {X: at.X - w, Y: at.Y + h}})
+}
+
 // diamond is a hollow one.
 type diamond struct{}
 

@@ -186,6 +186,19 @@ func TestASampleIsExtendedOverTheInterface(t *testing.T) {
 	assert.Equal(t, 60, found.Values[0].Sensitivity.Used, "what was fitted before is fitted anew")
 }
 
+// fetch gets what is no JSON.
+func (b *bed) fetch(t *testing.T, path string) (*http.Response, string) {
+	request, err := http.NewRequest("GET", b.URL()+path, nil)
+	require.NoError(t, err)
+	request.Header.Set("Authorization", "Bearer "+b.token)
+	response, err := (&http.Client{Transport: &http.Transport{DisableKeepAlives: true}}).Do(request)
+	require.NoError(t, err)
+	text, err := io.ReadAll(response.Body)
+	require.NoError(t, err)
+	require.NoError(t, response.Body.Close())
+	return response, string(text)
+}
+
 // Every figure is drawn in every format, and cannot command a browser.
 func TestFiguresAreDrawn(t *testing.T) {
 	t.Parallel()
@@ -193,19 +206,12 @@ func TestFiguresAreDrawn(t *testing.T) {
 	for _, query := range []string{"kind=histogram&of=torque", "kind=ranking&of=torque", "kind=overview", "kind=scatter&x=radius&y=torque&colour=paint", "kind=matrix&of=radius,load,torque",
 		"kind=parallel", "kind=surface&of=torque&x=radius&y=load", "kind=surface&of=torque&x=radius&y=load&evaluation=3", "kind=validation&of=torque", "kind=curves&of=swing"} {
 		for format, begins := range map[string]string{"svg": "<?xml", "png": "\x89PNG", "csv": ""} {
-			request, err := http.NewRequest("GET", fmt.Sprintf("%s/v1/runs/%d/figure?%s&format=%s", b.URL(), run, query, format), nil)
-			require.NoError(t, err)
-			request.Header.Set("Authorization", "Bearer "+b.token)
-			response, err := (&http.Client{Transport: &http.Transport{DisableKeepAlives: true}}).Do(request)
-			require.NoError(t, err)
-			text, err := io.ReadAll(response.Body)
-			require.NoError(t, err)
-			require.NoError(t, response.Body.Close())
+			response, text := b.fetch(t, fmt.Sprintf("/v1/runs/%d/figure?%s&format=%s", run, query, format))
 			assert.Equal(t, 200, response.StatusCode, "%s: %s", query, text)
-			assert.True(t, strings.HasPrefix(string(text), begins), "%s as %s", query, format)
+			assert.True(t, strings.HasPrefix(text, begins), "%s as %s", query, format)
 			assert.Contains(t, response.Header.Get("Content-Security-Policy"), "sandbox")
 			if format == "csv" {
-				assert.Greater(t, strings.Count(string(text), "\n"), 2, query)
+				assert.Greater(t, strings.Count(text, "\n"), 2, query)
 			}
 		}
 	}

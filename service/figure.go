@@ -32,9 +32,33 @@ type drawing struct {
 }
 
 // drawings are the kinds of figures.
-var drawings = map[string]func(drawing) (report.Figure, error){
-	"histogram": drawing.histogram, "ranking": drawing.ranking, "overview": drawing.overview, "scatter": drawing.scatter, "matrix": ofSeveral(report.Matrix),
-	"parallel": ofSeveral(report.Parallel), "surface": drawing.surface, "validation": drawing.validation, "curves": drawing.curves,
+var drawings = map[string]func(*Service, fiber.Ctx) (report.Figure, error){
+	"histogram": ofEvaluations(drawing.histogram), "ranking": ofEvaluations(drawing.ranking), "overview": ofEvaluations(drawing.overview), "scatter": ofEvaluations(drawing.scatter),
+	"matrix": ofEvaluations(ofSeveral(report.Matrix)), "parallel": ofEvaluations(ofSeveral(report.Parallel)), "surface": ofEvaluations(drawing.surface),
+	"validation": ofEvaluations(drawing.validation), "curves": ofEvaluations(drawing.curves), "cells": (*Service).figureOfCells,
+}
+
+// ofEvaluations is a figure of the evaluations of a run.
+func ofEvaluations(draw func(drawing) (report.Figure, error)) func(*Service, fiber.Ctx) (report.Figure, error) {
+	return func(s *Service, c fiber.Ctx) (report.Figure, error) {
+		evaluation, err := number(c, "evaluation", 0, 0, math.MaxInt32)
+		if err != nil {
+			return report.Figure{}, err
+		}
+		d := drawing{s: s, of: namesOf(c, "of"), along: strings.Clone(c.Query("x")), up: strings.Clone(c.Query("y")), colour: strings.Clone(c.Query("colour")), evaluation: evaluation}
+		if d.r, d.x, err = s.explorer(c); err != nil {
+			return report.Figure{}, err
+		}
+		for _, e := range d.x.Evaluations {
+			if e.State == core.OK {
+				d.usable = append(d.usable, e)
+			}
+		}
+		if len(d.usable) == 0 {
+			return report.Figure{}, problem(fiber.StatusConflict, "run %d has no evaluation with values: there is nothing to draw", d.r.run.ID)
+		}
+		return draw(d)
+	}
 }
 
 func (s *Service) getFigure(c fiber.Ctx) error {
@@ -47,23 +71,7 @@ func (s *Service) getFigure(c fiber.Ctx) error {
 	case report.Formats[format] == "":
 		return problem(fiber.StatusBadRequest, "a figure is sent as svg, png or csv, not as %q", format)
 	}
-	evaluation, err := number(c, "evaluation", 0, 0, math.MaxInt32)
-	if err != nil {
-		return err
-	}
-	d := drawing{s: s, of: namesOf(c, "of"), along: strings.Clone(c.Query("x")), up: strings.Clone(c.Query("y")), colour: strings.Clone(c.Query("colour")), evaluation: evaluation}
-	if d.r, d.x, err = s.explorer(c); err != nil {
-		return err
-	}
-	for _, e := range d.x.Evaluations {
-		if e.State == core.OK {
-			d.usable = append(d.usable, e)
-		}
-	}
-	if len(d.usable) == 0 {
-		return problem(fiber.StatusConflict, "run %d has no evaluation with values: there is nothing to draw", d.r.run.ID)
-	}
-	figure, err := draw(d)
+	figure, err := draw(s, c)
 	if err != nil {
 		return err
 	}

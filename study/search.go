@@ -33,10 +33,17 @@ func prepareSearch(a *Asked) error {
 
 // mustHaveRoom refuses a search whose requirements on inputs alone exclude each other.
 func (a *Asked) mustHaveRoom() error {
-	start := a.Problem.Part(a.Model.Design(a.Question.Start))
-	excluded := optimize.Excluded(a.Problem.Problem, optimize.Options{Budget: 1, Start: start})
+	if excluded := a.excluded(a.Problem, a.Problem.Part(a.Model.Design(a.Question.Start))); excluded != "" {
+		return fmt.Errorf("study %s: %s within the ranges of the inputs that move, as far as is found from formulas of inputs alone, and nothing was asked of the solver: widen a range, give a limit, or leave one out of meet", a.Study.Name, excluded)
+	}
+	return nil
+}
+
+// excluded says which requirements on inputs alone no design of a problem meets together; "" where one does, as far as is found.
+func (a *Asked) excluded(p model.Problem, start core.Design) string {
+	excluded := optimize.Excluded(p.Problem, optimize.Options{Budget: 1, Start: start})
 	if len(excluded) == 0 {
-		return nil
+		return ""
 	}
 	met := a.Model.Bench.MetBy(a.Study)
 	var named []string
@@ -54,7 +61,7 @@ func (a *Asked) mustHaveRoom() error {
 	if len(named) == 1 {
 		verb = "cannot be met"
 	}
-	return fmt.Errorf("study %s: %s %s within the ranges of the inputs that move, as far as is found from formulas of inputs alone, and nothing was asked of the solver: widen a range, give a limit, or leave one out of meet", a.Study.Name, strings.Join(named, " and "), verb)
+	return strings.Join(named, " and ") + " " + verb
 }
 
 // EvaluationsOf is how many evaluations a search takes at most, by what the bench file says; 0: that is not known before.

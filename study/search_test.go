@@ -95,6 +95,17 @@ func TestCellsOfASweepAreToldApart(t *testing.T) {
 	assert.Contains(t, run.Reason, "without one")
 }
 
+func TestCellsThatInputsAloneExcludeCostNothing(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := strings.Replace(searched, "R3: {of: radius*turns, at_most: 6}", "R3: {of: load/(1000*radius), at_most: 10}", 1) + "  loads: {kind: sweep, over: {load: [400, 9000, 500]}, each: light}\n"
+	run := w.run(t, w.revise(t, text), study.Question{Study: "loads", Seed: 1})
+	require.Len(t, run.Cells, 3, run.Reason)
+	assert.Equal(t, []string{"finished", "infeasible", "finished"}, []string{run.Cells[0].State, run.Cells[1].State, run.Cells[2].State})
+	assert.Equal(t, "R3 cannot be met, whatever the solver says", run.Cells[1].Says)
+	assert.Zero(t, run.Cells[1].Used)
+}
+
 // slow is an external solver: cells of one row go on after each other, rows beside each other.
 const slow = `bench: 1
 inputs:

@@ -155,17 +155,27 @@ func (w *sweeping) search(ctx context.Context, i int) error {
 	w.note(fmt.Sprintf("cell %d of %d: %s", i+1, len(w.cells), shownCell(w.grid, at)))
 	p := w.Model.Problem(w.Study, w.varies, w.Model.Design(at))
 	h := hunt{session: w.session, problem: p, evaluator: p.Over(w.evaluator), start: w.startOf(p), seed: w.Study.Seed, quiet: true}
-	w.mutex.Lock()
-	if from := w.from[i]; from >= 0 && w.ends[from] != nil {
-		h.start, h.then = w.ends[from], h.start
+	var end core.Design // of the neighbour first
+	if from := w.from[i]; from >= 0 {
+		w.mutex.Lock()
+		end = w.ends[from]
+		w.mutex.Unlock()
 	}
-	w.mutex.Unlock()
-	found, err := h.run(ctx)
-	if err != nil {
-		return err
+	if end != nil {
+		h.start, h.then = end, h.start
+	}
+	answer := result.Cell{At: at, State: "infeasible"}
+	if excluded := w.excluded(p, h.start); excluded != "" {
+		answer.Says = excluded + ", whatever the solver says" // it is not asked
+	} else {
+		found, err := h.run(ctx)
+		if err != nil {
+			return err
+		}
+		end, answer = found.Best.Design, h.cell(at, found)
 	}
 	w.mutex.Lock()
-	w.ends[i], w.answers[i] = found.Best.Design, h.cell(at, found)
+	w.ends[i], w.answers[i] = end, answer
 	answers := slices.Clone(w.answers)
 	w.mutex.Unlock()
 	w.enter(func(p *result.Parts) { p.Cells = answers })

@@ -83,3 +83,6 @@ export function runName(run: Run): string {
 }
 
 export const atWork = (run: Run) => run.state === 'queued' || run.state === 'running'
+
+/** A name with its unit. */
+export const titled = (name: string, unit?: string) => (unit ? `${name}, ${unit}` : name)

@@ -9,8 +9,8 @@ import { limitsOf } from '../parts/CurveFigure'
 import { drawLine } from '../parts/marks'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
-import { FigureMenu } from './FigureMenu'
-import { titled } from './ranges'
+import { FigureMenu } from '../parts/FigureMenu'
+import { titled } from '../words'
 
 type Trace = { evaluation: number; feasible: boolean; x: number[]; y: number[] }
 

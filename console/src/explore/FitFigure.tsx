@@ -3,8 +3,7 @@ import { onSelection, select, selectionOf } from '../api/selection'
 import type { Fit } from '../api/types'
 import { Chart, type Painter } from '../parts/Chart'
 import { drawLine } from '../parts/marks'
-import { show } from '../words'
-import { titled } from './ranges'
+import { show, titled } from '../words'
 
 /** What the others predict for each evaluation against what was computed, and below it what is left. */
 export function FitFigure({ run, fit }: { run: number; fit: Fit }) {

@@ -4,8 +4,7 @@ import { columnOf, type Column, type Table } from '../api/table'
 import type { Requirement } from '../api/types'
 import { Chart, type Painter } from '../parts/Chart'
 import { drawLine } from '../parts/marks'
-import { show } from '../words'
-import { titled } from './ranges'
+import { show, titled } from '../words'
 
 export const bars = 24
 

@@ -6,7 +6,7 @@ import type { Bench, Exploration, Explored, Influence, Run } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { show } from '../words'
-import { FigureMenu } from './FigureMenu'
+import { FigureMenu } from '../parts/FigureMenu'
 import { percent, q2Words } from './words'
 
 type Props = { bench: Bench; run: Run; found: Exploration; onHold: (held: Record<string, string>) => void }

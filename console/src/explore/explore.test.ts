@@ -6,12 +6,13 @@ import { filteredRows, testOf } from '../parts/filters'
 import { shadesOf } from '../parts/marks'
 import { tableOf } from '../test.table'
 import { tracesOf } from './AllCurves'
-import { contour, extent, levels } from './contours'
+import { contour, extent, levels } from '../parts/contours'
+import { borders } from '../parts/surface'
 import { thin, thinnedTo } from './Designs'
 import { bars, binned } from './Histogram'
 import { passing } from './Parallel'
 import { axisOf, lock, rangeOf } from './ranges'
-import { project } from './Relief'
+import { project } from '../parts/Relief'
 import { stops } from './Surfaces'
 import { percent, q2Words } from './words'
 
@@ -69,6 +70,20 @@ describe('the range of an axis', () => {
     expect(JSON.parse(sessionStorage.getItem('axes of winch')!)).toHaveProperty('cost')
     lock('winch', undefined)
     expect(sessionStorage.getItem('axes of winch')).toBeNull()
+  })
+})
+
+describe('a grid with gaps', () => {
+  const grid = { x: [0, 1, 2], y: [0, 1], z: [[0, 1, NaN], [0, 1, 2]] }
+  it('has no lines where a corner is missing, and ends of what there is', () => {
+    expect(contour(grid, 0.5)).toHaveLength(1)
+    expect(contour(grid, 1.5)).toHaveLength(0)
+    expect(extent(grid)).toEqual([0, 2])
+  })
+  it('has cells that are whole, or cut off at the ends', () => {
+    expect(borders([0, 1, 4])).toEqual([0, 0.5, 2.5, 4])
+    expect(borders([0, 1, 4], true)).toEqual([-0.5, 0.5, 2.5, 5.5])
+    expect(borders([3], true)).toEqual([2.5, 3.5])
   })
 })
 

@@ -1,6 +1,7 @@
 import { useSyncExternalStore } from 'react'
 import type { Column, Table } from '../api/table'
 import type { Axis } from '../parts/Chart'
+import { titled } from '../words'
 
 /** The ranges of axes that are locked, by bench and column: two runs are seen on the same scale. Kept in the tab. */
 const key = (bench: string) => `axes of ${bench}`
@@ -40,9 +41,6 @@ export function rangeOf(column: Column): [number, number] {
   const room = (high - low || Math.abs(low) || 1) * 0.05
   return [low - room, high + room]
 }
-
-/** A name with its unit. */
-export const titled = (name: string, unit?: string) => (unit ? `${name}, ${unit}` : name)
 
 /** The axis of a column. */
 export function axisOf(column: Column, locked: Ranges | undefined): Axis {

@@ -2,7 +2,7 @@ import { render, screen } from '@testing-library/react'
 import { expect, test } from 'vitest'
 import type { Requirement, Result } from '../api/types'
 import { Answer, Reached, Spread } from './Answer'
-import { linesOf } from './Cells'
+import { gridOf, linesOf, numericInputs } from './cells'
 import { keptWithReserve, missedBy, worstViolation } from './violation'
 import { tableOf } from '../test.table'
 
@@ -39,14 +39,21 @@ test('a design without its reserve is not the best so far where others keep thei
   expect([...keptWithReserve(table, [requirement({ reserve: 9 })])]).toEqual([1, 1, 0])
 })
 
-test('cells without a feasible design leave the line open', () => {
-  const cell = (turns: number, load: number, objective?: number) => ({
-    at: { turns, load }, says: '', used: 1, state: objective === undefined ? ('infeasible' as const) : ('finished' as const),
-    ...(objective === undefined ? {} : { best: { evaluation: 1, inputs: {}, values: {}, feasible: true, requirements: {}, objective } }),
-  })
-  const lines = linesOf([cell(3, 1, 5), cell(4, 1), cell(5, 1, 7), cell(3, 2, 9)], 'turns', '')
+const cell = (turns: number, load: number, objective?: number) => ({
+  at: { turns, load }, says: '', used: 1, state: objective === undefined ? ('infeasible' as const) : ('finished' as const),
+  best: { evaluation: 1, inputs: {}, values: {}, feasible: true, requirements: {}, objective: objective ?? 1 },
+})
+
+test('cells without a feasible design leave lines and maps open', () => {
+  const cells = [cell(3, 1, 5), cell(4, 1), cell(5, 1, 7), cell(3, 2, 9)]
+  const lines = linesOf(cells, 'turns', '')
   expect(lines.map((l) => l.name)).toEqual(['load 1', 'load 2'])
   expect(lines[0]!.y).toEqual([5, NaN, 7])
+  const grid = gridOf(cells, 'turns', 'load', '')
+  expect([grid.x, grid.y, grid.z]).toEqual([[3, 4, 5], [1, 2], [[5, NaN, 7], [9, NaN, NaN]]])
+  expect(grid.cells[1]![1]).toBeUndefined()
+  expect(numericInputs(cells)).toEqual(['turns', 'load'])
+  expect(numericInputs([cell(3, 1), cell(4, 1)])).toEqual(['turns'])
 })
 
 test('the answer says what holds the design, and doubts a guess', () => {

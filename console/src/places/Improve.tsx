@@ -176,7 +176,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
       {found?.spread && <Spread spread={found.spread} />}
       {found?.fit && <Calibration fit={found.fit} />}
-      {found?.cells && found.cells.length > 0 && <Cells cells={found.cells} objective={study?.objective} />}
+      {found?.cells && found.cells.length > 0 && <Cells bench={bench} run={run.run} cells={found.cells} objective={study?.objective} unit={unitOf(bench, study?.objective)} />}
       {table.data && <Violation run={run} table={table.data} bench={bench} />}
       {table.data && inputsOf(table.data).length > 0 && (
         <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { figurePath, useNumbers } from '../api/explore'
-import { Trouble } from '../parts/Trouble'
+import { Trouble } from './Trouble'
 
 /** What a figure can be saved as, and its numbers as a table. */
 export function FigureMenu({ run, query }: { run: number; query: Record<string, string> }) {

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { shade, useColours, type Colours } from '../parts/colours'
+import { shade, useColours, type Colours } from './colours'
 import { show } from '../words'
 import { extent, type Grid } from './contours'
 
@@ -75,6 +75,7 @@ function draw(context: CanvasRenderingContext2D, width: number, grid: Grid, [low
   for (let r = 0; r + 1 < grid.y.length; r++)
     for (let c = 0; c + 1 < grid.x.length; c++) {
       const corners = [[r, c], [r, c + 1], [r + 1, c + 1], [r + 1, c]].map(([i, k]) => place([unit(grid.x[k!]!, grid.x), unit(grid.y[i!]!, grid.y), tall(grid.z[i!]![k!]!)]))
+      if (corners.some(([, y]) => Number.isNaN(y))) continue
       cells.push({ corners, near: corners.reduce((sum, p) => sum + p[2], 0) / 4, z: (grid.z[r]![c]! + grid.z[r + 1]![c + 1]!) / 2 })
     }
   frame(context, width, place, grid, [low, high], names, colours)

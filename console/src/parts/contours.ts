@@ -1,4 +1,4 @@
-/** A grid of values: a row of z for each y. */
+/** A grid of values: a row of z for each y, with NaN where there is none. */
 export type Grid = { x: number[]; y: number[]; z: number[][] }
 
 export type Segment = [number, number, number, number]
@@ -14,6 +14,7 @@ export function contour({ x, y, z }: Grid, level: number): Segment[] {
       const corners = [
         [x[c]!, y[r]!, z[r]![c]!], [x[c + 1]!, y[r]!, z[r]![c + 1]!], [x[c + 1]!, y[r + 1]!, z[r + 1]![c + 1]!], [x[c]!, y[r + 1]!, z[r + 1]![c]!],
       ] as const
+      if (corners.some((corner) => Number.isNaN(corner[2]))) continue
       const cuts: [number, number][] = []
       for (let k = 0; k < 4; k++) {
         const [a, b] = [corners[k]!, corners[(k + 1) % 4]!]
@@ -45,4 +46,13 @@ export function levels([low, high]: [number, number], about: number): number[] {
   const found: number[] = []
   for (let v = Math.ceil(low / step) * step; v < high; v += step) found.push(Number(v.toPrecision(12)))
   return found
+}
+
+export type LevelLine = { level: number; segments: Segment[] }
+
+/** The lines at round levels of a grid, of those levels that are wanted. */
+export function levelLines(grid: Grid, ends: [number, number], wanted: (level: number) => boolean = () => true): LevelLine[] {
+  return levels(ends, 9)
+    .filter(wanted)
+    .map((level) => ({ level, segments: contour(grid, level) }))
 }
