@@ -111,8 +111,16 @@ type Study struct {
 	Objective string   `json:"objective,omitempty"`
 	Maximize  bool     `json:"maximize,omitempty"`
 	Watch     []string `json:"watch,omitempty"`
+	Moves     []string `json:"moves"` // inputs
+	Targets   []Target `json:"targets,omitempty"`
 	// Evaluations is how many a search takes at most; 0: that is not known before.
 	Evaluations int `json:"evaluations,omitempty"`
+}
+
+// A Target is a number that a value is to come near to, or to reach.
+type Target struct {
+	Of string  `json:"of"`
+	To float64 `json:"to"`
 }
 
 // A Revision is the content of a bench at a moment, with what it changed.
@@ -149,6 +157,21 @@ type Edited struct {
 	Revision int            `json:"revision"` // the newest good one
 	Digest   string         `json:"digest"`
 	Text     string         `json:"text"`
+	Problems bench.Problems `json:"problems,omitempty"`
+}
+
+// An Adoption makes the design of an evaluation the nominal one of its bench.
+type Adoption struct {
+	Candidate
+	Write bool `json:"write"` // into the bench file; otherwise only what would change is told
+}
+
+// Adopted says what an adoption changes in the bench file, one sentence for each; nothing where the design is the nominal one already.
+type Adopted struct {
+	Candidate
+	Changes  []string       `json:"changes"`
+	Written  bool           `json:"written"`
+	Revision int            `json:"revision"` // the newest good one
 	Problems bench.Problems `json:"problems,omitempty"`
 }
 

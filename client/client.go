@@ -278,6 +278,11 @@ func (c *Client) Ways(ctx context.Context, bench string, spot api.Spot) (ways []
 	return ways, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/ways", spot, &ways)
 }
 
+// Adopt makes the design of an evaluation the nominal one of a bench, or says what that would change.
+func (c *Client) Adopt(ctx context.Context, bench string, a api.Adoption) (done api.Adopted, err error) {
+	return done, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/adoptions", a, &done)
+}
+
 // AddOutput makes an output of a number of these files.
 func (c *Client) AddOutput(ctx context.Context, bench string, out api.NewOutput) (e api.Edited, err error) {
 	return e, c.call(ctx, http.MethodPost, "/v1/benches/"+url.PathEscape(bench)+"/outputs", out, &e)

@@ -27,9 +27,12 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive(), Price: q.Price})
 	}
 	for _, t := range b.Studies {
-		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch, Evaluations: study.EvaluationsOf(t)}
+		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch, Moves: study.MovesOf(b, t), Evaluations: study.EvaluationsOf(t)}
 		if goals := b.GoalsOf(t); len(goals) > 0 {
 			answer.Objective, answer.Maximize = goals[0].Formula.Text, goals[0].Maximize
+		}
+		for _, target := range t.Targets() {
+			answer.Targets = append(answer.Targets, api.Target{Of: target.Of.Text, To: target.To})
 		}
 		a.Studies = append(a.Studies, answer)
 	}

@@ -131,21 +131,27 @@ func (s *Service) putFile(c fiber.Ctx) error {
 
 // write changes a file of a bench in its folder, unless somebody else has changed it meanwhile. The caller holds editing.
 func (s *Service) write(c fiber.Ctx, f benchFile, digest string, text []byte) error {
-	if digest != f.digest() {
-		return problem(fiber.StatusConflict, "%s was changed in its folder meanwhile: load it anew, and make the change again", f.path)
-	}
-	if len(text) > maxEdited {
-		return problem(fiber.StatusRequestEntityTooLarge, "the text has %d MB; at most %d MB are edited here", len(text)>>20, maxEdited>>20)
-	}
-	if err := replaceFile(f.saved.Folder, f.path, text); err != nil {
-		return problem(fiber.StatusConflict, "%s cannot be written in %s: %s", f.path, f.saved.Folder, err)
-	}
-	_, saved, mistakes, err := s.refresh(f.saved.Name)
+	revision, mistakes, err := s.put(f, digest, text)
 	if err != nil {
 		return err
 	}
 	f.text = text
-	return c.JSON(api.Edited{Revision: saved.Revision, Digest: f.digest(), Text: string(text), Problems: mistakes})
+	return c.JSON(api.Edited{Revision: revision, Digest: f.digest(), Text: string(text), Problems: mistakes})
+}
+
+// put is write without an answer; it gives the newest good revision, and the mistakes of the files as they are then.
+func (s *Service) put(f benchFile, digest string, text []byte) (int, bench.Problems, error) {
+	if digest != f.digest() {
+		return 0, nil, problem(fiber.StatusConflict, "%s was changed in its folder meanwhile: load it anew, and make the change again", f.path)
+	}
+	if len(text) > maxEdited {
+		return 0, nil, problem(fiber.StatusRequestEntityTooLarge, "the text has %d MB; at most %d MB are edited here", len(text)>>20, maxEdited>>20)
+	}
+	if err := replaceFile(f.saved.Folder, f.path, text); err != nil {
+		return 0, nil, problem(fiber.StatusConflict, "%s cannot be written in %s: %s", f.path, f.saved.Folder, err)
+	}
+	_, saved, mistakes, err := s.refresh(f.saved.Name)
+	return saved.Revision, mistakes, err
 }
 
 // replaceFile puts a new text in the place of a file at once: it is never half written. No link leads out of the folder.

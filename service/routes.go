@@ -58,6 +58,7 @@ func (s *Service) routes() *fiber.App {
 	app.Post("/v1/benches/:bench/check", s.checkFiles)
 	app.Get("/v1/benches/:bench/decks/*", s.getDeck)
 	app.Post("/v1/benches/:bench/places", s.changePlaces)
+	app.Post("/v1/benches/:bench/adoptions", s.adopt)
 	app.Get("/v1/benches/:bench/results", s.listResults)
 	app.Get("/v1/benches/:bench/results/*", s.getResultFile)
 	app.Post("/v1/benches/:bench/ways", s.findWays)

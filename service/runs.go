@@ -139,7 +139,7 @@ func (s *Service) takeDesign(name string, q *study.Question) error {
 	}
 	if q.Of.Evaluation == 0 {
 		if run.Headline == nil {
-			return problem(fiber.StatusConflict, "run %d has no best design yet", run.ID)
+			return problem(fiber.StatusConflict, "run %d has no best design: name one of its evaluations", run.ID)
 		}
 		q.Of.Evaluation = run.Headline.Evaluation
 	}

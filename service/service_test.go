@@ -361,6 +361,43 @@ func TestACandidateIsVerifiedOnItsOwnBench(t *testing.T) {
 	assert.NoError(t, err)
 }
 
+func TestADesignBecomesTheNominalOne(t *testing.T) {
+	t.Parallel()
+	b := start(t, nil)
+	c := b.client(t)
+	run := b.run(t, c, api.Order{Study: "light"})
+	before, err := os.ReadFile(b.file)
+	require.NoError(t, err)
+	would, err := c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: api.Candidate{Run: run.ID}})
+	require.NoError(t, err)
+	assert.False(t, would.Written)
+	assert.NotEmpty(t, would.Changes)
+	same, err := os.ReadFile(b.file)
+	require.NoError(t, err)
+	assert.Equal(t, string(before), string(same), "nothing is written before it is said")
+	done, err := c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: api.Candidate{Run: run.ID}, Write: true})
+	require.NoError(t, err)
+	assert.Equal(t, would.Changes, done.Changes)
+	assert.Equal(t, api.Candidate{Run: run.ID, Evaluation: run.Headline.Evaluation}, done.Candidate)
+	now, err := c.Bench(t.Context(), "pulley")
+	require.NoError(t, err)
+	assert.Equal(t, now.Revision, done.Revision)
+	best, err := c.Evaluation(t.Context(), run.ID, done.Evaluation)
+	require.NoError(t, err)
+	for _, in := range now.Inputs {
+		assert.Equal(t, best.Inputs[in.Name], in.Nominal, in.Name)
+	}
+	again, err := c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: done.Candidate, Write: true})
+	require.NoError(t, err)
+	assert.Empty(t, again.Changes)
+	assert.False(t, again.Written)
+	_, err = c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: api.Candidate{Run: run.ID, Evaluation: 9999}})
+	assert.ErrorContains(t, err, "no evaluation 9999")
+	require.NoError(t, os.WriteFile(b.file, append(before, "nonsense: 1\n"...), 0o644))
+	_, err = c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: done.Candidate, Write: true})
+	assert.ErrorContains(t, err, "mistakes, which come first")
+}
+
 func TestOnlyTheUserOfThisMachineIsLetIn(t *testing.T) {
 	t.Parallel()
 	b := start(t, nil)

@@ -41,6 +41,20 @@ func studyNames(b *bench.Bench) string {
 	return strings.Join(names, ", ")
 }
 
+// MovesOf lists the inputs that a study varies; of a sweep, those that move within a cell.
+func MovesOf(b *bench.Bench, s bench.Study) []string {
+	if k, known := kindOf(s.Kind); known && k.inner != nil {
+		if inner, err := k.inner(b, s); err == nil {
+			s = inner
+		}
+	}
+	names := []string{}
+	for _, in := range b.VariedBy(s) {
+		names = append(names, in.Name)
+	}
+	return names
+}
+
 // freed lets inputs move that the study or the bench holds, within their own range or a given one, which is a guess at
 // both ends. The bench itself stays as it is.
 func (a *Asked) freed(b *bench.Bench, hold map[string]bench.Value) (*bench.Bench, error) {

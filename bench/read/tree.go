@@ -1,6 +1,7 @@
 package read
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"regexp"
@@ -23,6 +24,8 @@ const (
 // A node is a value of the YAML tree with its place: a scalar with its text as written, a mapping or a list.
 type Node struct {
 	line    int
+	column  int    // of a single value, counted in characters from 1
+	written string // a single value with its quotes
 	kind    nodeKind
 	Text    string
 	quoted  bool
@@ -59,6 +62,7 @@ func ParseTree(file string, text []byte) (*Node, bench.Problems) {
 	if len(text) > maxFileSize {
 		return nil, problem(1, "the file has %d bytes; a bench file may have at most %d: keep data in files of their own", len(text), maxFileSize)
 	}
+	text = bytes.ReplaceAll(text, []byte("\r\n"), []byte("\n")) // the parser counts a line twice where a comment ends with both
 	if line := tooDeep(string(text)); line > 0 {
 		return nil, problem(line, "brackets or indents stand more than %d deep within each other: a bench file needs fewer", maxNesting)
 	}
@@ -168,11 +172,11 @@ func (t *treeBuilder) build(n ast.Node) *Node {
 		return &Node{line: line}
 	case *ast.StringNode:
 		quoted := n.Token.Type == token.SingleQuoteType || n.Token.Type == token.DoubleQuoteType
-		return &Node{line: line, kind: scalar, Text: n.Value, quoted: quoted}
+		return &Node{line: line, column: n.Token.Position.Column, written: strings.TrimSpace(n.Token.Origin), kind: scalar, Text: n.Value, quoted: quoted}
 	case *ast.LiteralNode:
 		return &Node{line: line, kind: scalar, Text: n.Value.Value, quoted: true}
 	case *ast.IntegerNode, *ast.FloatNode, *ast.BoolNode, *ast.InfinityNode, *ast.NanNode:
-		return &Node{line: line, kind: scalar, Text: n.GetToken().Value}
+		return &Node{line: line, column: n.GetToken().Position.Column, written: strings.TrimSpace(n.GetToken().Origin), kind: scalar, Text: n.GetToken().Value}
 	case *ast.MappingNode:
 		built := &Node{line: line, kind: mapping}
 		for _, value := range n.Values {
@@ -223,6 +227,9 @@ func lineOf(text []byte, number int) string {
 	}
 	return strings.TrimRight(lines[number-1], "\r")
 }
+
+// Stands tells where a single value stands, line and character from 1, and how it is written, with its quotes.
+func (n *Node) Stands() (line, column int, written string) { return n.line, n.column, n.written }
 
 // Entry finds the entry of a key.
 func (n *Node) Entry(key string) (Entry, bool) {

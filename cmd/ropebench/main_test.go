@@ -229,6 +229,23 @@ func TestStudiesFromTheTerminal(t *testing.T) {
 	assert.Contains(t, stderr, "there is no revision 9 of bench zipline")
 }
 
+func TestADesignIsAdopted(t *testing.T) {
+	d := newDesk(t)
+	file := d.write("box.bench.yaml", "bench: 1\ninputs: {a: {nominal: 2, range: [1, 4]}, b: {nominal: 3}} # metres\nsolver: {formulas: {area: a*b}}\nstudies: {small: {kind: optimize, minimize: area}}\n")
+	require.NotNil(t, d.result("run", file, "small", "--hold", "b=1.25").Best)
+	code, said, _ := d.run("adopt", "1")
+	assert.Equal(t, 0, code)
+	assert.Contains(t, said, "a: nominal 2 -> 1\nb: nominal 3 -> 1.25\nNothing is written yet")
+	code, said, _ = d.run("adopt", "1", "--write")
+	assert.Equal(t, 0, code)
+	assert.Regexp(t, `The model gives what evaluation \d+ of run 1 promised`, said)
+	text, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "inputs: {a: {nominal: 1, range: [1, 4]}, b: {nominal: 1.25}} # metres\n")
+	_, said, _ = d.run("adopt", "1")
+	assert.Contains(t, said, "is the nominal design already")
+}
+
 func TestExitCodes(t *testing.T) {
 	t.Parallel()
 	d := newDesk(t)

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { benchPath, inPath, request } from './request'
-import type { Deck, Edited, Files, FileText, NewOutput, PlacesOrder, Problem, Results, Revision, Schema, Spot, Way } from './types'
+import type { Adopted, Adoption, Deck, Edited, Files, FileText, NewOutput, PlacesOrder, Problem, Results, Revision, Schema, Spot, Way } from './types'
 
 const filePath = (bench: string, kind: 'files' | 'decks', file: string) => `${benchPath(bench)}/${kind}/${inPath(file)}`
 
@@ -57,6 +57,14 @@ export const useSaveFile = (bench: string, file: string) => {
 export const useChangePlaces = (bench: string) => {
   const edited = useEdited(bench)
   return useMutation({ mutationFn: (order: PlacesOrder) => request<Edited>('POST', `${benchPath(bench)}/places`, order), onSuccess: edited })
+}
+
+export const useAdopt = (bench: string) => {
+  const edited = useEdited(bench)
+  return useMutation({
+    mutationFn: (order: Adoption) => request<Adopted>('POST', `${benchPath(bench)}/adoptions`, order),
+    onSuccess: (done) => (done.written ? edited() : undefined),
+  })
 }
 
 // What the last evaluation has left is that of a revision and of the newest evaluation.

@@ -1,9 +1,11 @@
-import { render, screen } from '@testing-library/react'
-import { expect, test } from 'vitest'
-import type { Requirement, Result } from '../api/types'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { expect, test, vi } from 'vitest'
+import type { Bench, Requirement, Result } from '../api/types'
+import { Adopt } from './Adopt'
 import { Answer, Reached, Spread } from './Answer'
 import { gridOf, linesOf, numericInputs } from './cells'
-import { keptWithReserve, missedBy, worstViolation } from './violation'
+import { keptWithReserve, missedBy, pricePaid, worstViolation } from './violation'
 import { tableOf } from '../test.table'
 
 /** A table of values that are feasible, or not. */
@@ -29,8 +31,36 @@ test.each<[Partial<Requirement>, number, number]>([
 test('the worst violation is that of the requirement that is missed most, wishes left out', () => {
   const table = values({ sag: [12, 9, 30], mass: [1, 3, 1] })
   const limits = [requirement({}), requirement({ id: 'R2', of: 'mass', limits: [2] }), requirement({ id: 'R3', of: 'mass', limits: [0.1], decisive: false })]
-  expect([...worstViolation(table, limits)!.numbers]).toEqual([0.2, 0.5, 2])
+  expect([...worstViolation(table, limits)!.numbers]).toEqual([20, 50, 200])
   expect(worstViolation(table, [])).toBeUndefined()
+})
+
+test('the price of soft requirements is paid for what they are missed by, reserve and all', () => {
+  const table = values({ sag: [12, 9, 9.5], mass: [1, 3, NaN] })
+  const limits = [requirement({ price: 3, reserve: 1, decisive: false }), requirement({ id: 'R2', of: 'mass', limits: [2], price: 10, decisive: false }), requirement({ id: 'R3', of: 'mass', limits: [0.1] })]
+  expect([...pricePaid(table, limits)!.numbers]).toEqual([9, 10, NaN])
+  expect(pricePaid(table, [requirement({})])).toBeUndefined()
+})
+
+test('a design is adopted once its changes were seen', async () => {
+  const orders: { path: string; body: unknown }[] = []
+  vi.stubGlobal('fetch', async (path: string, init: { body: string }) => {
+    orders.push({ path, body: JSON.parse(init.body) as unknown })
+    const written = init.body.includes('write')
+    return new Response(JSON.stringify(path.endsWith('/runs') ? { run: 9, bench: 'drum' } : { run: 4, evaluation: 7, changes: ['radius: nominal 0.2 -> 0.15'], written, revision: written ? 3 : 2 }))
+  })
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Adopt bench={{ name: 'drum', file: 'drum.bench.yaml' } as Bench} of={{ run: 4, evaluation: 7 }} onClose={() => {}} />
+    </QueryClientProvider>,
+  )
+  await screen.findByText('radius: nominal 0.2 -> 0.15')
+  expect(orders.map((o) => o.body)).toEqual([{ run: 4, evaluation: 7 }])
+  fireEvent.click(screen.getByText('Write into the bench file'))
+  await screen.findByText(/is revision 3/)
+  await waitFor(() => expect(orders.at(-1)).toEqual({ path: '/v1/benches/drum/runs', body: { study: 'try', fresh: true } }))
+  expect(orders[1]!.body).toEqual({ run: 4, evaluation: 7, write: true })
+  expect(screen.queryByText('Write into the bench file')).toBeNull()
 })
 
 test('a design without its reserve is not the best so far where others keep theirs', () => {

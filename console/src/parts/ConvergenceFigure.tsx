@@ -12,7 +12,7 @@ export function ConvergenceFigure({ run, table, objective, maximize, unit, nomin
   const evaluations = columnOf(table, 'evaluation')
   const values = columnOf(table, objective)
   const best = useMemo(() => bestSoFar(table, values.numbers, maximize, kept), [table, values, maximize, kept])
-  const range = useMemo(() => scope(table, values.numbers, nominal), [table, values, nominal])
+  const range = useMemo(() => scope(table, values.numbers, ...(nominal === undefined ? [] : [nominal])), [table, values, nominal])
   const before = useCallback<Painter>(
     (context, scales, box, colours, ratio) => {
       drawLine(context, best.x, best.y, scales, colours.ink, 1.6 * ratio, true)
@@ -62,15 +62,15 @@ export function bestSoFar(table: Table, values: Float64Array, maximize: boolean,
   return { x, y }
 }
 
-/** The part of the axis that is worth seeing: a few bad designs must not flatten the rest. */
-export function scope(table: Table, values: Float64Array, nominal?: number): [number, number] {
+/** The part of the axis that is worth seeing, with other values on it: a few bad designs must not flatten the rest. */
+export function scope(table: Table, values: Float64Array, ...others: number[]): [number, number] {
   const marks = marksOf(table)
   const solved = values.filter((v, row) => marks[row]! <= 1 && Number.isFinite(v))
   const feasible = values.filter((v, row) => marks[row] === 0 && Number.isFinite(v))
   const sorted = (feasible.length > 0 ? feasible : solved).sort()
-  if (sorted.length === 0 && nominal === undefined) return [0, 1]
-  const low = Math.min(sorted[0] ?? Infinity, nominal ?? Infinity)
-  const high = Math.max(sorted[Math.min(sorted.length - 1, Math.floor(0.98 * sorted.length))] ?? -Infinity, nominal ?? -Infinity)
+  if (sorted.length === 0 && others.length === 0) return [0, 1]
+  const low = Math.min(sorted[0] ?? Infinity, ...others)
+  const high = Math.max(sorted[Math.min(sorted.length - 1, Math.floor(0.98 * sorted.length))] ?? -Infinity, ...others)
   const room = (high - low || Math.abs(low) || 1) * 0.08
   return [low - room, high + room]
 }

@@ -2,13 +2,10 @@ import { useCallback } from 'react'
 import { show } from '../words'
 import { Chart, type Axis, type Painter } from './Chart'
 import type { Colours } from './colours'
-import { drawLine } from './marks'
+import { drawLimits, drawLine, type LimitLine } from './marks'
 
 /** A line with its name, which stands where it is read best. */
 export type Line = { name: string; x: number[]; y: number[]; colour: keyof Colours; width: number; dots?: boolean; nameAt?: { i: number; above: boolean } }
-
-/** A limit that applies to all lines. */
-export type LimitLine = { at: number; words: string }
 
 type Props = { lines: Line[]; limits: LimitLine[]; axes: { x: Axis; y: Axis }; units: { x?: string; y?: string }; label: string; height: number }
 
@@ -18,15 +15,7 @@ export function Lines({ lines, limits, axes, units, label, height }: Props) {
     (context, scales, box, colours, ratio) => {
       context.font = `${11 * ratio}px system-ui, sans-serif`
       context.textBaseline = 'alphabetic'
-      for (const limit of limits) {
-        const y = scales[1](limit.at)
-        context.setLineDash([5 * ratio, 4 * ratio])
-        drawLine(context, [box.left, box.right], [y, y], [(v) => v, (v) => v], colours.ochre, ratio)
-        context.setLineDash([])
-        context.fillStyle = colours.ochre
-        context.textAlign = 'right'
-        context.fillText(limit.words, box.right - 2 * ratio, y - 4 * ratio)
-      }
+      drawLimits(context, limits, scales[1], box, colours, ratio)
       for (const line of lines) {
         if (line.dots) drawDots(context, line, scales, colours[line.colour], ratio)
         else drawLine(context, line.x, line.y, scales, colours[line.colour], line.width * ratio)

@@ -24,6 +24,27 @@ export function heldMistake(input: Input, text: string): string | undefined {
   return Math.abs(steps - Math.round(steps)) > stepTolerance ? `on no step of ${show(input.step)} from ${show(lower)}` : undefined
 }
 
+/** What a run does with an input: as the study says, held at a value, or moved between two ends. */
+export type Setting = { does: 'as it is' | 'hold' | 'move'; at: string; lower: string; upper: string }
+
+export const asItIs: Setting = { does: 'as it is', at: '', lower: '', upper: '' }
+
+/** What is wrong with the setting of an input; undefined where nothing is. */
+export function settingMistake(input: Input, s: Setting): string | undefined {
+  if (s.does === 'as it is') return undefined
+  if (s.does === 'hold') return s.at.trim() === '' ? 'a value' : heldMistake(input, s.at)
+  if (input.choices) return undefined
+  const texts = [s.lower, s.upper].filter((text) => text.trim() !== '')
+  if (texts.length === 0 && input.range) return undefined
+  const [lower, upper] = [endOf(s.lower, input.range?.lower), endOf(s.upper, input.range?.upper)]
+  if (texts.some((text) => readNumber(text) === undefined)) return texts.some((text) => text.includes(',')) ? 'a decimal point is written .' : 'no number'
+  if (lower === undefined || upper === undefined) return 'both ends'
+  if (lower >= upper) return 'the lower end comes first'
+  return input.log && lower <= 0 ? 'a logarithmic scale begins above 0' : undefined
+}
+
+const endOf = (text: string, own?: number) => (text.trim() === '' ? own : readNumber(text))
+
 /** What is wrong with a whole number; undefined where nothing is, or nothing is said. */
 export function wholeMistake(text: string, kind: 'evaluations' | 'seed'): string | undefined {
   if (text.trim() === '') return undefined
@@ -35,16 +56,22 @@ export function wholeMistake(text: string, kind: 'evaluations' | 'seed'): string
   return undefined
 }
 
-type Asked = { seed: string; evaluations: string; held: Record<string, string> }
+type Asked = { seed: string; evaluations: string; settings: Record<string, Setting> }
 
-/** The order of a run, of texts without mistakes. */
-export function orderOf(bench: Bench, study: string, { seed, evaluations, held }: Asked): Order {
-  const hold = Object.entries(held).flatMap(([name, text]) => {
-    const input = bench.inputs.find((i) => i.name === name)
-    return text.trim() === '' || !input ? [] : [[name, input.choices?.words ? text : readNumber(text)!] as const]
-  })
+/** The order of a run, of settings without mistakes. */
+export function orderOf(bench: Bench, study: string, { seed, evaluations, settings }: Asked): Order {
+  const hold: NonNullable<Order['hold']> = {}
+  const free: NonNullable<Order['free']> = {}
+  for (const input of bench.inputs) {
+    const s = settings[input.name] ?? asItIs
+    if (s.does === 'hold') hold[input.name] = input.choices?.words ? s.at : readNumber(s.at)!
+    if (s.does === 'move') {
+      const own = input.choices !== undefined || (s.lower.trim() === '' && s.upper.trim() === '')
+      free[input.name] = own ? null : { lower: endOf(s.lower, input.range?.lower)!, upper: endOf(s.upper, input.range?.upper)! }
+    }
+  }
   return {
-    study, hold: Object.fromEntries(hold),
+    study, hold, ...(Object.keys(free).length > 0 ? { free } : {}),
     ...(seed.trim() === '' ? {} : { seed: readNumber(seed)! }), ...(evaluations.trim() === '' ? {} : { evaluations: readNumber(evaluations)! }),
   }
 }
@@ -58,12 +85,14 @@ export function paceOf(runs: Run[]): number | undefined {
 /** What would start, in words, and how long it would take at a pace in seconds for an evaluation. */
 export function startWords(study: Study, bench: Bench, order: Order, pace?: number): string {
   const held = Object.keys(order.hold ?? {})
-  const moving = bench.inputs.filter((i) => i.varied && !held.includes(i.name)).map((i) => i.name)
+  const freed = Object.keys(order.free ?? {})
+  const moving = bench.inputs.map((i) => i.name).filter((name) => !held.includes(name) && (study.moves.includes(name) || freed.includes(name)))
   const parts = [`${study.name}: ${study.says}`]
   const most = order.evaluations ?? study.evaluations
   if (most !== undefined) parts.push(`at most ${most.toLocaleString('en')} ${most === 1 ? 'evaluation' : 'evaluations'}${pace === undefined ? '' : `, about ${span(pace * most)}`}`)
   if (order.seed !== undefined) parts.push(`seed ${order.seed}`)
   if (held.length > 0) parts.push(`${held.map((name) => `${name} at ${show(order.hold![name])}`).join(', ')} held`)
+  for (const [name, range] of Object.entries(order.free ?? {})) if (range) parts.push(`${name} from ${show(range.lower)} to ${show(range.upper)}`)
   parts.push(moving.length > 0 ? `${moving.join(', ')} ${moving.length === 1 ? 'moves' : 'move'}` : 'nothing moves')
   return `${parts.join('; ')}.`
 }

@@ -164,3 +164,21 @@ export function drawLine(context: CanvasRenderingContext2D, x: ArrayLike<number>
   context.strokeStyle = colour
   context.stroke()
 }
+
+/** A limit across a whole figure. */
+export type LimitLine = { at: number; words: string }
+
+/** Draws limits as dashed lines with their words. */
+export function drawLimits(context: CanvasRenderingContext2D, limits: LimitLine[], toY: Scale, box: DOMRectReadOnly, colours: Colours, ratio: number) {
+  context.font = `${11 * ratio}px system-ui, sans-serif`
+  context.textBaseline = 'alphabetic'
+  for (const limit of limits) {
+    const y = toY(limit.at)
+    context.setLineDash([5 * ratio, 4 * ratio])
+    drawLine(context, [box.left, box.right], [y, y], [(v) => v, (v) => v], colours.ochre, ratio)
+    context.setLineDash([])
+    context.fillStyle = colours.ochre
+    context.textAlign = 'right'
+    context.fillText(limit.words, box.right - 2 * ratio, y - 4 * ratio)
+  }
+}

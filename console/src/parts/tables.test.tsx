@@ -114,7 +114,7 @@ describe('EvaluationsTable', () => {
 describe('StartStudy', () => {
   const bench = {
     name: 'drum', inputs: [{ name: 'rate', nominal: 2, varied: true, says: '1 to 8', range: { lower: 1, upper: 8 } }, { name: 'load', nominal: 3, varied: false, says: 'held' }, { name: 'pad', nominal: 'organic', varied: true, says: '', choices: { words: ['organic', 'ceramic'] } }],
-    studies: [{ name: 'look', kind: 'sample', says: '10 points' }, { name: 'best', kind: 'optimize', says: 'least' }, { name: 'trade', kind: 'optimize', says: '', later: 'not yet' }],
+    studies: [{ name: 'look', kind: 'sample', says: '10 points', moves: [] }, { name: 'best', kind: 'optimize', says: 'least', moves: ['rate', 'pad'] }, { name: 'trade', kind: 'optimize', says: '', later: 'not yet', moves: [] }],
   } as unknown as Bench
   const show = (onStarted: () => void) =>
     render(
@@ -130,13 +130,20 @@ describe('StartStudy', () => {
     expect(screen.getByLabelText<HTMLSelectElement>('Study').value).toBe('best')
     expect(screen.getByText<HTMLOptionElement>('trade: not yet').disabled).toBe(true)
     fireEvent.change(screen.getByLabelText('Seed'), { target: { value: '7' } })
-    fireEvent.change(screen.getByLabelText('rate'), { target: { value: '2.5' } })
-    fireEvent.change(screen.getByLabelText('pad'), { target: { value: 'ceramic' } })
+    fireEvent.change(screen.getByLabelText('rate'), { target: { value: 'hold' } })
+    expect(screen.getByLabelText<HTMLInputElement>('rate value').value).toBe('2')
+    fireEvent.change(screen.getByLabelText('rate value'), { target: { value: '2.5' } })
+    fireEvent.change(screen.getByLabelText('pad'), { target: { value: 'hold' } })
+    fireEvent.change(screen.getByLabelText('pad value'), { target: { value: 'ceramic' } })
+    fireEvent.change(screen.getByLabelText('load'), { target: { value: 'move' } })
+    expect(screen.getByText<HTMLButtonElement>('Start').disabled).toBe(true)
+    fireEvent.change(screen.getByLabelText('load lower end'), { target: { value: '2' } })
+    fireEvent.change(screen.getByLabelText('load upper end'), { target: { value: '4' } })
     fireEvent.click(screen.getByText('Start'))
     await waitFor(() => expect(started).toHaveBeenCalled())
     const [path, init] = fetch.mock.calls[0] as unknown as [string, { body: string }]
     expect(path).toBe('/v1/benches/drum/runs')
-    expect(JSON.parse(init.body)).toEqual({ study: 'best', seed: 7, hold: { rate: 2.5, pad: 'ceramic' } })
+    expect(JSON.parse(init.body)).toEqual({ study: 'best', seed: 7, hold: { rate: 2.5, pad: 'ceramic' }, free: { load: { lower: 2, upper: 4 } } })
   })
   it('shows why the service refuses', async () => {
     vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ title: '', status: 400, detail: 'the budget is too small' }), { status: 400 }))

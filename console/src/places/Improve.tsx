@@ -2,8 +2,8 @@ import { useMemo, useState } from 'react'
 import { Button } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
 import { useControlRun, useEvaluation, useResult, useRun, useTable } from '../api/queries'
-import { inputsOf, valuesOf, type Table } from '../api/table'
-import type { Bench, EvaluationDetail, Headline, Result, Run } from '../api/types'
+import { inputsOf, valuesOf, type Column, type Table } from '../api/table'
+import type { Bench, EvaluationDetail, Headline, Result, Run, Study } from '../api/types'
 import { ConvergenceFigure } from '../parts/ConvergenceFigure'
 import { CurveFigure } from '../parts/CurveFigure'
 import { EvaluationsTable } from '../parts/EvaluationsTable'
@@ -17,10 +17,11 @@ import { paceOf } from '../parts/holding'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
+import { Adopt } from '../improve/Adopt'
 import { Answer, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
-import { keptWithReserve, worstViolation } from '../improve/violation'
+import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
 import { atWork, runName, shareOf, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
@@ -111,15 +112,22 @@ const StateTag = ({ run }: { run: Run }) => (
 
 type Candidate = { run: number; evaluation: number }
 
-/** Starts another study at the evaluation that is selected, or at the best one. */
-function StartHere({ run, best, onStart }: { run: Run; best?: number; onStart: (of: Candidate) => void }) {
+/** What can be done with the evaluation that is selected, or with the best one: start another study there, or make it the nominal design. */
+function DesignActions({ bench, run, best, onStart }: { bench: Bench; run: Run; best?: number; onStart: (of: Candidate) => void }) {
   const selected = [...useSelection(run.run)]
   const evaluation = selected.length === 1 ? selected[0] : best
+  const [adopting, setAdopting] = useState<number>()
   if (evaluation === undefined) return null
   return (
-    <Button size="sm" variant="outline" onClick={() => onStart({ run: run.run, evaluation })}>
-      Start a study at evaluation {evaluation}
-    </Button>
+    <span className="d-flex gap-2">
+      <Button size="sm" variant="outline" onClick={() => onStart({ run: run.run, evaluation })}>
+        Start a study at evaluation {evaluation}
+      </Button>
+      <Button size="sm" variant="outline" onClick={() => setAdopting(evaluation)}>
+        Make it the nominal design
+      </Button>
+      {adopting !== undefined && <Adopt bench={bench} of={{ run: run.run, evaluation: adopting }} onClose={() => setAdopting(undefined)} />}
+    </span>
   )
 }
 
@@ -128,8 +136,19 @@ function Violation({ run, table, bench }: { run: Run; table: Table; bench: Bench
   const column = useMemo(() => worstViolation(table, bench.requirements), [table, bench.requirements])
   if (!column) return null
   return (
-    <Panel title="Worst violation by evaluation" aside="0 is every limit kept" style={{ gridColumn: '2 / 4' }}>
-      <ValueFigure run={run.run} table={table} column={column} unit="share of its limit" budget={axisOf(run)} />
+    <Panel title="Worst violation by evaluation" aside="of the limit; 0 is every limit kept" style={{ gridColumn: '2 / 4' }}>
+      <ValueFigure run={run.run} table={table} column={column} unit="%" budget={axisOf(run)} />
+    </Panel>
+  )
+}
+
+/** What each evaluation pays for soft requirements, beside its objective. */
+function PricePaid({ run, table, bench, unit }: { run: Run; table: Table; bench: Bench; unit?: string }) {
+  const column = useMemo(() => pricePaid(table, bench.requirements), [table, bench.requirements])
+  if (!column) return null
+  return (
+    <Panel title="Price paid for soft requirements by evaluation" aside="beside the objective" style={{ gridColumn: '2 / 4' }}>
+      <ValueFigure run={run.run} table={table} column={column} unit={unit} budget={axisOf(run)} />
     </Panel>
   )
 }
@@ -178,15 +197,16 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       {found?.fit && <Calibration fit={found.fit} />}
       {found?.cells && found.cells.length > 0 && <Cells bench={bench} run={run.run} cells={found.cells} objective={study?.objective} unit={unitOf(bench, study?.objective)} />}
       {table.data && <Violation run={run} table={table.data} bench={bench} />}
+      {table.data && <PricePaid run={run} table={table.data} bench={bench} unit={unitOf(bench, study?.objective)} />}
       {table.data && inputsOf(table.data).length > 0 && (
         <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>
           <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={span} />
         </Panel>
       )}
       {found?.best && <BestDesign bench={bench} run={run} best={found.best} ends={found.at_ends} nominal={before.data} />}
-      {table.data && <Watched bench={bench} run={run} table={table.data} names={study?.watch ?? []} />}
+      {table.data && <Watched bench={bench} run={run} table={table.data} study={study} />}
       {table.data && (
-        <Panel title="Evaluations" aside={<StartHere run={run} best={found?.best?.evaluation} onStart={onStart} />} style={wide}>
+        <Panel title="Evaluations" aside={<DesignActions bench={newest} run={run} best={found?.best?.evaluation} onStart={onStart} />} style={wide}>
           <EvaluationsTable table={table.data} run={run.run} best={found?.best?.evaluation} />
         </Panel>
       )}
@@ -214,14 +234,30 @@ function BestDesign({ bench, run, best, ends, nominal }: BestProps) {
   )
 }
 
-/** The values that the study watches, beside its objective. */
-function Watched({ bench, run, table, names }: { bench: Bench; run: Run; table: Table; names: string[] }) {
-  const known = valuesOf(table).filter((column) => names.includes(column.name))
-  return known.map((column) => (
-    <Panel key={column.name} title={`${column.name} by evaluation`} aside="watched" style={{ gridColumn: '2 / 4' }}>
-      <ValueFigure run={run.run} table={table} column={column} unit={unitOf(bench, column.name)} budget={axisOf(run)} />
+/** The values that the study watches or aims at, beside its objective, with their limits and targets. */
+function Watched({ bench, run, table, study }: { bench: Bench; run: Run; table: Table; study?: Study }) {
+  const targets = study?.targets ?? []
+  const names = [...(study?.watch ?? []), ...targets.map((target) => target.of)]
+  return valuesOf(table)
+    .filter((column) => names.includes(column.name))
+    .map((column) => <WatchedValue key={column.name} bench={bench} run={run} table={table} column={column} target={targets.find((target) => target.of === column.name)?.to} />)
+}
+
+type WatchedProps = { bench: Bench; run: Run; table: Table; column: Column; target?: number }
+
+function WatchedValue({ bench, run, table, column, target }: WatchedProps) {
+  const limits = useMemo(
+    () => [
+      ...bench.requirements.filter((q) => q.of === column.name).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` }))),
+      ...(target === undefined ? [] : [{ at: target, words: `target ${show(target)}` }]),
+    ],
+    [bench.requirements, column.name, target],
+  )
+  return (
+    <Panel title={`${column.name} by evaluation`} aside={target === undefined ? 'watched' : 'a target'} style={{ gridColumn: '2 / 4' }}>
+      <ValueFigure run={run.run} table={table} column={column} unit={unitOf(bench, column.name)} budget={axisOf(run)} limits={limits} />
     </Panel>
-  ))
+  )
 }
 
 function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found?: Result; nominal?: number }) {

@@ -23,7 +23,7 @@ const bench: Bench = {
     { name: 'noise', label: 'Noise', unit: 'dB', kind: 'value', says: '' },
   ],
   requirements: [{ id: 'R1', says: 'Long enough', of: 'length', unit: 'm', kind: 'at_least', limits: [5], limit: 'at least 5 m', decisive: true }],
-  studies: [{ name: 'look', kind: 'sample', says: '12 points', searches: false }, { name: 'light', kind: 'optimize', says: 'mass least', searches: true, objective: 'mass', watch: ['noise'] }],
+  studies: [{ name: 'look', kind: 'sample', says: '12 points', searches: false, moves: [] }, { name: 'light', kind: 'optimize', says: 'mass least', searches: true, moves: [], objective: 'mass', watch: ['noise'] }],
 }
 
 const best = (more: Partial<Design> = {}): Design => ({
