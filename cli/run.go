@@ -238,10 +238,13 @@ func (a *App) followCommand() *cobra.Command {
 }
 
 func (a *App) resumeCommand() *cobra.Command {
-	return a.onRun("resume RUN", "Let a paused or stopped run go on, and follow it", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
-		run, err := s.Resume(ctx, run.ID)
+	return a.onRun("resume RUN", "Let a paused or stopped run go on, and follow it", func(ctx context.Context, s *session, b api.Bench, paused api.Run) error {
+		run, err := s.Resume(ctx, paused.ID)
 		if err != nil {
 			return err
+		}
+		if paused.Newest != paused.Revision {
+			a.say("Run %d goes on with revision %d of the bench, which is at revision %d now: `ropebench run %s %s --start %d` would take the changes.", run.ID, run.Revision, paused.Newest, b.File, run.Question.Study, run.ID)
 		}
 		if run, err = a.follow(ctx, s, b, run); err != nil {
 			return err
@@ -271,6 +274,9 @@ func (a *App) halted(ctx context.Context, s *session, b api.Bench, run api.Run, 
 		return err
 	}
 	_, err = a.result(ctx, s, run, a.view(b).run)
+	if run.State == "paused" && !a.json {
+		a.say("`ropebench resume %d` goes on with it as it is. After a change of a value or a range, start from its best design: `ropebench run %s %s --start %d`.", run.ID, b.File, run.Question.Study, run.ID)
+	}
 	return err
 }
 

@@ -1,6 +1,9 @@
 package result
 
-import "ropebench/bench"
+import (
+	"ropebench/bench"
+	"ropebench/core/optimize"
+)
 
 // An Optimum says how good the best design of a search is, and what stands in the way of a better one.
 type Optimum struct {
@@ -101,4 +104,10 @@ type Cell struct {
 	Says  string                 `json:"says"`
 	Used  int                    `json:"used"`
 	Best  *Design                `json:"best,omitempty"`
+}
+
+// Learned is what a search has learned besides its designs, and of what: it is good for the same objective on the same scales.
+type Learned struct {
+	Of string `json:"of"`
+	optimize.Learned
 }

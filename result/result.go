@@ -23,6 +23,7 @@ type Parts struct {
 	Reached []Reached    `json:"reached,omitempty"` // targets with what they came to
 	Fit     *Calibration `json:"fit,omitempty"`
 	Cells   []Cell       `json:"cells,omitempty"`
+	Learned *Learned     `json:"learned,omitempty"` // by a search, for another that starts where this one ended
 	Sample  *Sample      `json:"sample,omitempty"`
 	Repeats *Repeats     `json:"repeats,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.

@@ -42,6 +42,7 @@ type Question struct {
 	Slots       int                     `json:"slots,omitempty"`       // at most so many solvers at a time; 0: all that there are
 	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
+	Learned     *result.Learned         `json:"learned,omitempty"`     // by the search that ended at Start, recorded likewise
 	Until       *time.Time              `json:"until,omitempty"`       // of a budget that names a time of day: the next one when this run was queued
 	More        []int                   `json:"more,omitempty"`        // points that were added to a sample, each time
 }

@@ -131,6 +131,9 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		next := bench.Next(until, time.Now())
 		q.Until = &next
 	}
+	if err := r.recall(q); err != nil {
+		return err
+	}
 	start, _ := s.StartsFrom()
 	if start.BestOf == "" || q.Start != nil {
 		return nil
@@ -145,11 +148,23 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		}
 		_, parts, err := r.Result(run.ID)
 		if err == nil && parts.Best != nil {
-			q.Start = parts.Best.Inputs
+			q.Start, q.Learned = parts.Best.Inputs, parts.Learned
 		}
 		return err
 	}
 	return fmt.Errorf("study %s starts from the best design of %s, and there is no finished run of it: run %s first", s.Name, start.BestOf, start.BestOf)
+}
+
+// recall takes what was learned in the run at whose best design a search is to start.
+func (r *Runs) recall(q *Question) error {
+	if q.Of == nil || q.Start == nil {
+		return nil
+	}
+	_, parts, err := r.Result(q.Of.Run)
+	if err == nil && parts.Best != nil && parts.Best.Evaluation == q.Of.Evaluation {
+		q.Learned = parts.Learned
+	}
+	return err
 }
 
 // enqueue starts the run, or lets it wait until another ends. Before that, and once it is sure that nobody else leads it,

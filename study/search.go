@@ -86,6 +86,7 @@ type hunt struct {
 	evaluator core.Evaluator
 	start     core.Design
 	then      core.Design // the second start; nil: there is none
+	learned   *optimize.Learned
 	seed      uint64
 	quiet     bool // of many: it says nothing while it goes on
 }
@@ -122,10 +123,10 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	}
 	order := budget.NewOrder(h.problem.Goal)
 	var all optimize.Result
-	used, start := 0, h.start
+	used, start, learned := 0, h.start, h.learned
 	for range settings.Rounds {
 		for _, name := range methods {
-			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
+			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
 				Check: len(h.Model.Bench.Solver.Steps) > 0}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
@@ -149,7 +150,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 				return all, nil
 			}
 			if all.Best.Design != nil {
-				start = all.Best.Design
+				start, learned = all.Best.Design, all.Learned
 			}
 		}
 	}
@@ -286,6 +287,33 @@ func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 		return err
 	}
 	told := h.tell(found, optimum)
-	h.enter(func(p *result.Parts) { p.Search, p.Optimum = h.searched(found), told })
+	h.enter(func(p *result.Parts) {
+		p.Search, p.Optimum = h.searched(found), told
+		if found.Learned != nil {
+			p.Learned = &result.Learned{Of: h.shape(), Learned: *found.Learned}
+		}
+	})
 	return nil
+}
+
+// shape tells apart problems of which different things are learned: by their objective, and by the scales of their inputs.
+func (h hunt) shape() string {
+	var shape []string
+	for _, goal := range h.Study.Goals() {
+		shape = append(shape, fmt.Sprintf("%s, most: %t", goal.Formula.Text, goal.Maximize))
+	}
+	for _, in := range h.problem.Space {
+		if in.Log {
+			shape = append(shape, in.Name+" by ratios")
+		}
+	}
+	return strings.Join(shape, "; ")
+}
+
+// recalled is what an earlier search has learned, where that was of the same.
+func (h hunt) recalled(learned *result.Learned) *optimize.Learned {
+	if learned == nil || learned.Of != h.shape() {
+		return nil
+	}
+	return &learned.Learned
 }

@@ -106,6 +106,43 @@ func TestCellsThatInputsAloneExcludeCostNothing(t *testing.T) {
 	assert.Zero(t, run.Cells[1].Used)
 }
 
+// curved has an objective whose curvature is to be learned.
+const curved = `bench: 1
+inputs:
+  a: {nominal: 3, range: [-5, 5]}
+  b: {nominal: 3, range: [-5, 5]}
+  c: {nominal: 3, range: [1, 5], scale: log}
+solver: {formulas: {f: exp(a - b) + (a + b)^2 + (c - 2)^4 + 2*a^2 + a*b}}
+requirements: {R1: {of: a + b + 0.1*c^2, at_least: 2}}
+studies:
+  best: {kind: optimize, minimize: f, method: sqp}
+  next: {kind: optimize, minimize: f, method: sqp, start: {best-of: best}}
+  other: {kind: optimize, minimize: f + c, method: sqp, start: {best-of: best}}
+`
+
+func TestASearchGoesOnWithWhatWasLearned(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, curved)
+	first := w.run(t, revision, study.Question{Study: "best", Seed: 1})
+	require.NotNil(t, first.Learned, first.Reason)
+	assert.Equal(t, []string{"a", "b", "c"}, first.Learned.Inputs)
+	moved := w.revise(t, strings.Replace(curved, "at_least: 2", "at_least: 2.3", 1))
+	next := w.run(t, moved, study.Question{Study: "next", Seed: 1})
+	cold := w.run(t, moved, study.Question{Study: "best", Seed: 1, Start: first.Best.Inputs, Fresh: true})
+	of := study.Candidate{Run: first.ID, Evaluation: first.Best.Evaluation}
+	warm := w.run(t, moved, study.Question{Study: "best", Seed: 1, Start: first.Best.Inputs, Of: &of})
+	assert.InDelta(t, *cold.Best.Objective, *warm.Best.Objective, 1e-7)
+	assert.Less(t, warm.Evaluations, cold.Evaluations)
+	assert.Equal(t, warm.Evaluations, next.Evaluations, "best-of takes it over, too")
+	assert.NotNil(t, next.Question.Learned)
+	assert.Equal(t, "f, most: false; c by ratios", next.Question.Learned.Of)
+	other := w.run(t, moved, study.Question{Study: "other", Seed: 1})
+	assert.Equal(t, study.Finished, other.State)
+	elsewhere := w.run(t, moved, study.Question{Study: "best", Seed: 1, Start: first.Best.Inputs, Of: &study.Candidate{Run: first.ID, Evaluation: 1}})
+	assert.Nil(t, elsewhere.Question.Learned, "it belongs to the best design")
+}
+
 // slow is an external solver: cells of one row go on after each other, rows beside each other.
 const slow = `bench: 1
 inputs:

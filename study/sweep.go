@@ -99,6 +99,7 @@ type sweeping struct {
 	mutex   sync.Mutex // guards what follows
 	answers []result.Cell
 	ends    []core.Design
+	learned []*optimize.Learned
 }
 
 // sweep makes a study for every cell of a grid. Each starts from the best design of a neighbour, and where it
@@ -107,7 +108,7 @@ type sweeping struct {
 func sweep(ctx context.Context, s *session) (string, error) {
 	grid := s.grid()
 	w := &sweeping{session: s, grid: grid, cells: grid.Cells(), from: predecessors(grid)}
-	w.answers, w.ends = make([]result.Cell, len(w.cells)), make([]core.Design, len(w.cells))
+	w.answers, w.ends, w.learned = make([]result.Cell, len(w.cells)), make([]core.Design, len(w.cells)), make([]*optimize.Learned, len(w.cells))
 	ended := make([]chan struct{}, len(w.cells))
 	for i, at := range w.cells {
 		w.answers[i] = result.Cell{At: at, State: "unfinished", Says: "not yet begun"}
@@ -158,13 +159,13 @@ func (w *sweeping) search(ctx context.Context, i int) error {
 	var end core.Design // of the neighbour first
 	if from := w.from[i]; from >= 0 {
 		w.mutex.Lock()
-		end = w.ends[from]
+		end, h.learned = w.ends[from], w.learned[from]
 		w.mutex.Unlock()
 	}
 	if end != nil {
 		h.start, h.then = end, h.start
 	}
-	answer := result.Cell{At: at, State: "infeasible"}
+	learned, answer := h.learned, result.Cell{At: at, State: "infeasible"}
 	if excluded := w.excluded(p, h.start); excluded != "" {
 		answer.Says = excluded + ", whatever the solver says" // it is not asked
 	} else {
@@ -172,10 +173,10 @@ func (w *sweeping) search(ctx context.Context, i int) error {
 		if err != nil {
 			return err
 		}
-		end, answer = found.Best.Design, h.cell(at, found)
+		end, learned, answer = found.Best.Design, found.Learned, h.cell(at, found)
 	}
 	w.mutex.Lock()
-	w.ends[i], w.answers[i] = end, answer
+	w.ends[i], w.learned[i], w.answers[i] = end, learned, answer
 	answers := slices.Clone(w.answers)
 	w.mutex.Unlock()
 	w.enter(func(p *result.Parts) { p.Cells = answers })

@@ -435,18 +435,23 @@ func TestARunIsWatchedPausedAndStoppedFromOtherTerminals(t *testing.T) {
 	require.NoError(t, watching.Start())
 	_, paused, _ := d.run("pause", "1")
 	assert.Contains(t, paused, "by hand; resume it to go on")
+	assert.Contains(t, paused, "`ropebench run slow.bench.yaml best --start 1`")
 	_ = running.Wait() // 0 or 3: the best so far may miss requirements
 	_ = watching.Wait()
 	assert.Contains(t, out.String(), "paused")
 	code, _, stderr := d.run("stop", "1")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, stderr, "run 1 is paused: only a run that is at work can be paused or stopped")
+	d.write("slow.bench.yaml", strings.Replace(string(text), "run: [zipsim, brake.deck]", "run: [zipsim, -slow=41ms, brake.deck]", 1))
 	resumed := d.command("resume", "1")
+	var again bytes.Buffer
+	resumed.Stdout = &again
 	require.NoError(t, resumed.Start())
 	require.Eventually(t, func() bool { return strings.Contains(listed(), "running") }, time.Minute, 50*time.Millisecond)
 	_, stopped, _ := d.run("stop", "1")
 	assert.Contains(t, stopped, "by hand, with the best found so far")
 	_ = resumed.Wait()
+	assert.Contains(t, again.String(), "goes on with revision 1 of the bench, which is at revision 2 now")
 	require.NoError(t, service.Process.Signal(os.Interrupt))
 	require.NoError(t, service.Wait())
 }

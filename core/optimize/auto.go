@@ -129,11 +129,14 @@ func (k *looker) settle(ctx context.Context) error {
 		return err
 	}
 	d := newDistribution(k.landscape, k.rand, k.begin(), 4+int(3*math.Log(float64(len(k.space)))))
+	d.beginWarm()
 	for !d.settled() && float64(k.Used()) < settleShare*float64(k.total) {
 		if err := d.generation(ctx); err != nil {
+			k.remember(d)
 			return err
 		}
 	}
+	k.remember(d)
 	if best := k.Best(); best.Design != nil {
 		return k.from(ctx, k.space.Point(best.Design))
 	}

@@ -53,11 +53,15 @@ func (l *landscape) adapt(ctx context.Context, r *rand.Rand, start []float64) er
 			mean = plan.Draw(r, 1, n)[0]
 		}
 		d := newDistribution(l, r, mean, size)
+		d.beginWarm()
+		l.warm = nil
 		for !d.spent() {
 			if err := d.generation(ctx); err != nil {
+				l.remember(d)
 				return err
 			}
 		}
+		l.remember(d)
 		if err := l.restarts(); err != nil {
 			return err
 		}

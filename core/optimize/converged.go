@@ -39,6 +39,9 @@ func (d *descent) forgets() bool {
 	if !d.isSteep() {
 		return false
 	}
+	if d.scaled {
+		d.forgotten = d.bend
+	}
 	d.bend, d.scaled = nil, false
 	return true
 }

@@ -13,16 +13,18 @@ import (
 // decide is known everywhere; the rest where the solver was asked.
 type landscape struct {
 	*search
-	goal      core.Goal
-	ahead     Ahead
-	axes      []int // inputs that move
-	functions []function
-	digits    digits
-	tolerance float64       // see Effort
-	unchecked bool          // derivatives are to be compared with differences at the first place
-	doubted   map[int]Doubt // columns whose derivatives were found wrong
-	home      []float64     // axes from which the distance is the objective; nil: that of the goal
-	byModels  bool          // a search by differences gives way to one by models where values are coarse
+	goal       core.Goal
+	ahead      Ahead
+	axes       []int // inputs that move
+	functions  []function
+	digits     digits
+	tolerance  float64       // see Effort
+	unchecked  bool          // derivatives are to be compared with differences at the first place
+	doubted    map[int]Doubt // columns whose derivatives were found wrong
+	home       []float64     // axes from which the distance is the objective; nil: that of the goal
+	warm       *Learned      // by an earlier search; nil: nothing, or it was taken
+	covariance [][]float64   // of samples that gathered about the best design; nil: none did
+	byModels   bool          // a search by differences gives way to one by models where values are coarse
 }
 
 // A function is a value of the outcome.
@@ -45,7 +47,8 @@ type place struct {
 }
 
 func (s *search) landscape(p Problem, o Options) *landscape {
-	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: o.Effort.tolerance(), unchecked: o.Check, doubted: map[int]Doubt{}}
+	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: o.Effort.tolerance(), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned}
+	s.seen = l
 	s.doubts = l.doubted
 	for j, in := range p.Space {
 		if in.Levels() == 0 {

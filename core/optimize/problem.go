@@ -34,6 +34,7 @@ type Options struct {
 	Budget    int         // distinct designs to be asked at most
 	Start     core.Design // from which a local search starts and which a population contains; nil: drawn
 	Then      core.Design // from which a search from several starts begins next; nil: drawn as the others
+	Learned   *Learned    // by an earlier search of the same objective over the same inputs; nil: nothing
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
@@ -82,6 +83,7 @@ type Result struct {
 	Neighbours int           // that differ from the best design in one stepped input, of which none is better; 0: they were not compared
 	Next       *Place        // the best of these; nil: there is none
 	end        *ending       // of the local search that found the best design
+	Learned    *Learned      // for a later search; nil: nothing was
 	Freedom    int           // of a search for targets: in how many directions inputs could be changed with all of them still reached
 }
 

@@ -48,6 +48,7 @@ type search struct {
 	chose     string
 	flatSince int             // the improvement after which it was said that nothing better has come
 	ends      *basins         // of local searches; nil: there are none
+	seen      *landscape      // nil: the method has none
 	known     map[string]bool // designs that were asked, where there are finitely many
 
 	start      core.Design // as it was given: a design is not changed on its way through the cube and back
@@ -161,6 +162,9 @@ func (s *search) result(err error) (Result, error) {
 				r.Next = &Place{Design: t.design, Number: t.outcome.Number, Feasible: t.rank.Kept()}
 			}
 		}
+	}
+	if s.seen != nil {
+		r.Learned = s.seen.learned(r.end)
 	}
 	return r, nil
 }

@@ -41,8 +41,9 @@ type ending struct {
 	predicted   float64   // by how much the objective was still believed to fall
 	scale       float64   // of the objective
 	iterations  int
-	bent        bool // negative curvature was met on the way
-	torn        bool // slopes promised what no step along them brought, or led away from where constraints were kept: values jump or have edges
+	bent        bool        // negative curvature was met on the way
+	curvature   [][]float64 // that was learned; nil: none was
+	torn        bool        // slopes promised what no step along them brought, or led away from where constraints were kept: values jump or have edges
 }
 
 // SQP is sequential quadratic programming in a trust region: damped BFGS (M. J. D. Powell, Lecture Notes in Mathematics 630
@@ -85,21 +86,22 @@ func (e ending) reason() error {
 // A descent is one local search on its way.
 type descent struct {
 	*landscape
-	here     place
-	bend     [][]float64
-	bent     bool
-	scaled   bool
-	mixed    bool // some functions are decided by inputs alone
-	radius   float64
-	prices   []float64
-	last     step
-	first    float64 // the objective at the start
-	stale    bool    // slopes were carried on from another place
-	cuts     []cut
-	ratio    float64 // of what the last step brought to what was believed
-	renewed  bool    // the bend was forgotten once
-	aimShare float64 // of the objective that aiming inside the limits may cost
-	kept     place   // the best that kept every constraint
+	here      place
+	bend      [][]float64
+	bent      bool
+	scaled    bool
+	mixed     bool // some functions are decided by inputs alone
+	radius    float64
+	prices    []float64
+	last      step
+	first     float64 // the objective at the start
+	stale     bool    // slopes were carried on from another place
+	cuts      []cut
+	ratio     float64     // of what the last step brought to what was believed
+	renewed   bool        // the bend was forgotten once
+	aimShare  float64     // of the objective that aiming inside the limits may cost
+	kept      place       // the best that kept every constraint
+	forgotten [][]float64 // what was learned of the curvature before that; nil: nothing
 }
 
 func (l *landscape) descent(radius float64) *descent {
@@ -110,6 +112,8 @@ func (l *landscape) descent(radius float64) *descent {
 // descend searches from a point until nothing more is to be gained, or until joins, which may be nil, is true of a place.
 func (l *landscape) descend(ctx context.Context, start []float64, joins func(place) bool) (ending, error) {
 	d := l.descent(firstRadius)
+	d.beginWarm()
+	l.warm = nil
 	var err error
 	if d.here, err = l.place(ctx, l.repaired(start)); err != nil || d.here.values == nil {
 		return ending{place: d.here}, err
@@ -188,10 +192,14 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 }
 
 func (d *descent) ending(iterations int, converged bool) ending {
-	if converged && d.kept.values != nil && d.here.rank.Missed() > strayed {
-		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true}
+	curvature := d.forgotten
+	if d.scaled {
+		curvature = clonedRows(d.bend)
 	}
-	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent}
+	if converged && d.kept.values != nil && d.here.rank.Missed() > strayed {
+		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true, curvature: curvature}
+	}
+	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, curvature: curvature}
 }
 
 // A cut keeps steps from going on towards designs that failed.
