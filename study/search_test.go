@@ -95,6 +95,18 @@ func TestCellsOfASweepAreToldApart(t *testing.T) {
 	assert.Contains(t, run.Reason, "without one")
 }
 
+func TestASweepReachesItsTargetsInEveryCell(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, searched+"  hits: {kind: sweep, over: {turns: [3, 6, 20]}, each: hit}\n"), study.Question{Study: "hits", Seed: 1})
+	require.Len(t, run.Cells, 3, run.Reason)
+	assert.Equal(t, "infeasible", run.Cells[0].State, "the torque would be too large")
+	for i, turns := range map[int]float64{1: 6, 2: 20} {
+		require.Equal(t, "finished", run.Cells[i].State, run.Cells[i].Says)
+		assert.InDelta(t, 9/(2*math.Pi*turns), run.Cells[i].Best.Inputs["radius"].Number, 1e-4)
+	}
+}
+
 func TestCellsThatInputsAloneExcludeCostNothing(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())

@@ -8,6 +8,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core"
+	"ropebench/model"
 	"ropebench/result"
 )
 
@@ -27,16 +28,25 @@ func nearEnough(to float64) float64 {
 
 func within(value, to float64) bool { return math.Abs(value-to) <= nearEnough(to) }
 
+// reaching is a problem whose targets are constraints; all others are as they were.
+func (s *session) reaching(p model.Problem) model.Problem {
+	settings, seeks := s.Study.Settings.(*bench.Seek)
+	if !seeks {
+		return p
+	}
+	p.Constraints = slices.Clone(p.Constraints)
+	for _, name := range slices.Sorted(maps.Keys(settings.Reach)) {
+		to := settings.Reach[name]
+		p.Constraints = append(p.Constraints, core.Constraint{Value: s.Model.Column(name), Limit: core.Limit{Lower: to - nearEnough(to), Upper: to + nearEnough(to)}, Equal: true})
+	}
+	return p
+}
+
 // seek reaches its targets by the least change from the start.
 func seek(ctx context.Context, s *session) (string, error) {
 	reach := s.Study.Settings.(*bench.Seek).Reach
-	p := s.Problem
-	p.Constraints = slices.Clone(p.Constraints)
 	names := slices.Sorted(maps.Keys(reach))
-	for _, name := range names {
-		to := reach[name]
-		p.Constraints = append(p.Constraints, core.Constraint{Value: s.Model.Column(name), Limit: core.Limit{Lower: to - nearEnough(to), Upper: to + nearEnough(to)}, Equal: true})
-	}
+	p := s.reaching(s.Problem)
 	h := hunt{session: s, problem: p, evaluator: p.Over(s.evaluator), start: s.startOf(p), seed: s.Study.Seed}
 	found, err := h.repeated(ctx)
 	if err != nil {

@@ -54,8 +54,8 @@ func innerOfSweep(b *bench.Bench, s bench.Study) (bench.Study, error) {
 func inputsOfCells(a *Asked) []string { return a.grid().Inputs() }
 
 func prepareSweep(a *Asked) error {
-	if a.Study.Kind != "optimize" {
-		return fmt.Errorf("study %s: this version of Rope Bench sweeps over studies of kind optimize, and %s is of kind %s", a.Study.Name, a.Outer.(*bench.Sweep).Each, a.Study.Kind)
+	if a.Study.Kind != "optimize" && a.Study.Kind != "seek" {
+		return fmt.Errorf("study %s: a sweep makes a study of kind optimize or seek in every cell, and %s is of kind %s", a.Study.Name, a.Outer.(*bench.Sweep).Each, a.Study.Kind)
 	}
 	if cells := len(a.grid().Cells()); cells > bench.MaxCells {
 		return fmt.Errorf("study %s has %d cells, and a sweep has at most %d", a.Study.Name, cells, bench.MaxCells)
@@ -154,7 +154,7 @@ func rowsBeside(s *session) int {
 func (w *sweeping) search(ctx context.Context, i int) error {
 	at := w.cells[i]
 	w.note(fmt.Sprintf("cell %d of %d: %s", i+1, len(w.cells), shownCell(w.grid, at)))
-	p := w.Model.Problem(w.Study, w.varies, w.Model.Design(at))
+	p := w.reaching(w.Model.Problem(w.Study, w.varies, w.Model.Design(at)))
 	h := hunt{session: w.session, problem: p, evaluator: p.Over(w.evaluator), start: w.startOf(p), seed: w.Study.Seed, quiet: true}
 	var end core.Design // of the neighbour first
 	if from := w.from[i]; from >= 0 {

@@ -24,7 +24,7 @@ export function Cells({ bench, run, cells, objective, unit }: Props) {
   const head = titled(objective ?? 'objective', unit)
   return (
     <Panel title="Cells" aside={`${done} of ${cells.length} are done`} style={{ gridColumn: '2 / 4' }}>
-      {numericInputs(cells).length > 0 && done > 0 && <CellFigures run={run} cells={cells} moving={moving} unitOf={(name) => (name === '' ? unit : unitOf(name))} objective={objective ?? 'objective'} />}
+      {numericInputs(cells).length > 0 && done > 0 && <CellFigures run={run} cells={cells} moving={moving} unitOf={(name) => (name === '' ? unit : unitOf(name))} objective={objective} />}
       <div className="scroll mt-2" style={{ maxHeight: 320 }}>
         <MarkedTable
           heads={[...over.map((name) => titled(name, unitOf(name))), head, ...moving.map((name) => titled(name, unitOf(name)))]} words="state"
@@ -40,11 +40,12 @@ export function Cells({ bench, run, cells, objective, unit }: Props) {
 
 type View = 'map' | 'relief' | 'lines'
 
-type FiguresProps = { run: number; cells: Cell[]; moving: string[]; unitOf: (name: string) => string | undefined; objective: string }
+type FiguresProps = { run: number; cells: Cell[]; moving: string[]; unitOf: (name: string) => string | undefined; objective?: string }
 
 function CellFigures({ run, cells, moving, unitOf, objective }: FiguresProps) {
   const numeric = numericInputs(cells)
-  const [value, setValue] = useState('')
+  const [chosen, setChosen] = useState<string>()
+  const value = chosen ?? (objective === undefined ? (moving[0] ?? '') : '')
   const [view, setView] = useState<View>(numeric.length > 1 ? 'map' : 'lines')
   const [x, setX] = useState(numeric[0]!)
   const [second, setSecond] = useState(numeric[1])
@@ -53,13 +54,13 @@ function CellFigures({ run, cells, moving, unitOf, objective }: FiguresProps) {
   const flat = view !== 'lines' && y !== undefined
   const others = Object.keys(cells[0]!.at).filter((name) => flat && name !== x && name !== y && new Set(cells.map((c) => c.at[name])).size > 1)
   const drawn = useMemo(() => cells.filter((cell) => others.every((name) => cell.at[name] === (fixed[name] ?? cells[0]!.at[name]))), [cells, others, fixed])
-  const title = titled(value || objective, unitOf(value))
+  const title = titled(value || (objective ?? ''), unitOf(value))
   const axis = (name: string) => ({ name, title: titled(name, unitOf(name)) })
-  const label = `${value || objective} of the best designs over ${x}${flat ? ` and ${y}` : ''}`
+  const label = `${value || (objective ?? 'nothing')} of the best designs over ${x}${flat ? ` and ${y}` : ''}`
   return (
     <>
       <div className="d-flex gap-2 mb-2 flex-wrap">
-        <Choice label="value that is drawn" value={value} options={['', ...moving].map((name) => [name, `${name || objective} of the best design`])} onChange={setValue} />
+        <Choice label="value that is drawn" value={value} options={[...(objective === undefined ? [] : ['']), ...moving].map((name) => [name, `${name || objective} of the best design`])} onChange={setChosen} />
         {numeric.length > 1 && <Choice label="how it is drawn" value={view} options={[['map', 'from above'], ['relief', 'in relief'], ['lines', 'as lines']]} onChange={(to) => setView(to as View)} />}
         {numeric.length > 1 && <Choice label="to the right" value={x} options={numeric.map((name) => [name, `over ${name}`])} onChange={setX} />}
         {flat && numeric.length > 2 && <Choice label="upwards" value={y} options={numeric.filter((name) => name !== x).map((name) => [name, `and ${name}`])} onChange={setSecond} />}
@@ -69,7 +70,7 @@ function CellFigures({ run, cells, moving, unitOf, objective }: FiguresProps) {
         })}
       </div>
       {!flat && <CellLines cells={drawn} along={x} value={value} titles={[titled(x, unitOf(x)), title]} label={label} />}
-      {flat && view === 'map' && <CellMap cells={drawn} x={axis(x)} y={axis(y)} value={value} title={label} words={(cell) => (cell.state === 'finished' ? `${value || objective} ${show(valueOf(cell, value))}` : words[cell.state])} />}
+      {flat && view === 'map' && <CellMap cells={drawn} x={axis(x)} y={axis(y)} value={value} title={label} words={(cell) => (cell.state === 'finished' ? `${value || (objective ?? '')} ${show(valueOf(cell, value))}` : words[cell.state])} />}
       {flat && view === 'relief' && <CellRelief cells={drawn} x={axis(x)} y={axis(y)} value={value} title={title} label={label} />}
       {flat && <p className="muted mb-0">Cells that are left open have no feasible design (◇), only failed evaluations (▮), or are not yet done.</p>}
       <FigureMenu run={run} query={{ kind: 'cells', x, ...(flat ? { y } : {}), ...(value ? { of: value } : {}), ...(others.length > 0 ? { at: others.map((name) => `${name}=${fixed[name] ?? cells[0]!.at[name]!}`).join(',') } : {}) }} />
