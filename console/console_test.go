@@ -139,7 +139,7 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.goTo(p.service.URL() + "/bench/balance/improve")
 	p.sees("No run yet")
 	p.press("Start a study")
-	p.sees("Hold inputs for this run")
+	p.sees("Inputs in this run")
 	p.press("Start")
 	p.sees("of 60", "finished: ", "the optimum is held by your guess of 8 N/mm: widen it?", "5 mm, nominal 20")
 	p.draws(".figure .u-over", 4)
