@@ -47,6 +47,7 @@ var parts = []part{
 	{"files", files},
 	{"searches", searches},
 	{"smooth", smooth},
+	{"surrogates", surrogates},
 	{"targets", targets},
 	{"ownCost", ownCost},
 	{"indicesOfPublished", indicesOfPublished},

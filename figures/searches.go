@@ -118,8 +118,16 @@ func seedsAsked() int {
 	return 5
 }
 
-// run searches once by auto, and says what the first success has cost, 0 where there was none, and what the whole run has.
-func (k target) run(ctx context.Context, seed uint64, exact bool, digits int, tolerance float64) (at, whole int, err error) {
+// A way to search.
+type way struct {
+	method    optimize.Method
+	exact     bool // derivatives are known
+	digits    int  // of the values; 0: all
+	tolerance float64
+}
+
+// run searches once, and says what the first success has cost, 0 where there was none, and what the whole run has.
+func (k target) run(ctx context.Context, seed uint64, how way) (at, whole int, err error) {
 	b, _, err := problem(k.name)
 	if err != nil {
 		return 0, 0, err
@@ -140,18 +148,18 @@ func (k target) run(ctx context.Context, seed uint64, exact bool, digits int, to
 	if err != nil {
 		return 0, 0, err
 	}
-	w := &watched{Evaluator: d.Evaluator(), asked: asked, rounding: digits, success: func(objective float64) bool { return k.succeeds(objective, tolerance) }}
+	w := &watched{Evaluator: d.Evaluator(), asked: asked, rounding: how.digits, success: func(objective float64) bool { return k.succeeds(objective, how.tolerance) }}
 	if asked.Problem.Ahead != nil {
 		w.decided = asked.Problem.Ahead.Decided()
 	} else {
 		w.decided = make([]bool, len(asked.Model.Columns))
 	}
 	var e core.Evaluator = w
-	if exact {
+	if how.exact {
 		e = differentiated{w}
 	}
 	options := optimize.Options{Seed: seed, Budget: asked.Study.Budget.Evaluations, Start: asked.Problem.Part(asked.Model.Design(nil))}
-	_, err = optimize.Auto(ctx, asked.Problem.Problem, e, options, nil)
+	_, err = how.method(ctx, asked.Problem.Problem, e, options, nil)
 	return w.at, w.count + w.derived, err
 }
 
@@ -194,7 +202,7 @@ func (k target) measure(ctx context.Context, exact bool, digits int, tolerance f
 	var costs, wholes []int
 	seeds := seedsAsked()
 	for seed := range uint64(seeds) {
-		at, whole, err := k.run(ctx, seed+1, exact, digits, tolerance)
+		at, whole, err := k.run(ctx, seed+1, way{method: optimize.Auto, exact: exact, digits: digits, tolerance: tolerance})
 		if err != nil {
 			return figure{}, successes{}, err
 		}

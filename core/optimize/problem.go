@@ -101,6 +101,7 @@ var Methods = map[string]Method{
 	"cma-es":                 CMAES,
 	"trust-region":           TrustRegion,
 	"differential-evolution": DifferentialEvolution,
+	"surrogate":              Surrogate,
 }
 
 func (o Options) check(p Problem) error {

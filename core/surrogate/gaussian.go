@@ -23,6 +23,7 @@ type Gaussian struct {
 	linear     bool  // the trend is linear in the coordinates
 	mean, unit float64
 	weights    []float64 // of coordinates in lengths
+	surprise   float64   // the negative logarithm of the likelihood of the standardized values
 	scaled     core.Matrix
 	solved
 }
@@ -32,7 +33,28 @@ type gaussianMethod struct {
 	kernel Kernel
 	noisy  bool
 	linear bool
+	prior  float64 // deviation of the logarithms of lengths that is believed before anything is known; 0: nothing is believed
 }
+
+// posterior is the likelihood of a process, with what is believed before.
+func (m gaussianMethod) posterior(p *process) func(parameters, gradient []float64) float64 {
+	if m.prior == 0 {
+		return p.likelihood
+	}
+	middle := middleLength(p.d)
+	return func(parameters, gradient []float64) float64 {
+		value := p.likelihood(parameters, gradient)
+		for k, theta := range parameters[:p.d] {
+			away := (theta - middle) / m.prior
+			value += away * away / 2
+			gradient[k] += away / m.prior
+		}
+		return value
+	}
+}
+
+// middleLength is the logarithm of a length at which inputs matter somewhat.
+func middleLength(d int) float64 { return math.Log(0.5 * math.Sqrt(float64(d))) }
 
 // Effort of the search for hyperparameters.
 const (
@@ -104,7 +126,7 @@ func (m gaussianMethod) fit(ctx context.Context, r *rand.Rand, x core.Matrix, in
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		if at, value := search.minimize(start, part.likelihood); value < least {
+		if at, value := search.minimize(start, m.posterior(part)); value < least {
 			best, least = at, value
 		}
 	}
@@ -115,13 +137,17 @@ func (m gaussianMethod) fit(ctx context.Context, r *rand.Rand, x core.Matrix, in
 	if x.Rows > screened {
 		search.evaluations = fewLastSteps
 	}
-	best, _ = search.minimize(best, p.likelihood)
-	return m.at(p, best, mean, unit)
+	best, least = search.minimize(best, m.posterior(p))
+	g, err := m.at(p, best, mean, unit)
+	if err == nil {
+		g.surprise = least
+	}
+	return g, err
 }
 
 // starts are hyperparameters to begin from: lengths that are all alike, and others about them.
 func (m gaussianMethod) starts(r *rand.Rand, d int) [][]float64 {
-	middle := math.Log(0.5 * math.Sqrt(float64(d)))
+	middle := middleLength(d)
 	var starts [][]float64
 	for k := range startsOfLengths {
 		start := make([]float64, d, d+1)
@@ -147,7 +173,7 @@ func (m gaussianMethod) again(g *Gaussian, steps int, x core.Matrix, y []float64
 	if steps > 0 {
 		search := quasiNewton{evaluations: steps, tolerance: gainOfSteps}
 		search.lower, search.upper = p.bounds()
-		parameters, _ = search.minimize(parameters, p.likelihood)
+		parameters, _ = search.minimize(parameters, m.posterior(p))
 	}
 	return m.at(p, parameters, mean, unit)
 }

@@ -1,0 +1,156 @@
+package optimize
+
+import (
+	"context"
+	"math"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/plan"
+	"ropebench/core/surrogate"
+)
+
+const (
+	drawnForExpected = 60   // candidates for each input, over the whole space
+	mostDrawn        = 400  // of them
+	bettered         = 3    // of them are bettered
+	tries            = 60   // steps of each
+	mayWork          = 0.3  // probability that the solver works at least where something is expected
+	firstReach       = 0.1  // of those steps, in the unit cube
+	leastReach       = 1e-3 // of the last ones
+	expectedShare    = 0.1  // of what is worth to be asked for: that is expected at least
+)
+
+// expect is the point of the largest expected improvement times the probability that all constraints are kept and the solver works; of the
+// largest such probability alone while no feasible design is known. Nil where nothing is expected.
+func (b *believer) expect(ctx context.Context, best trial) ([]float64, string, error) {
+	least := math.Inf(-1)
+	if best.rank.Kept() {
+		if len(b.problem.Objectives) != 1 || b.functions[0].decided {
+			return nil, "", nil
+		}
+		least = math.Log(expectedShare * b.worth * b.beliefs[b.problem.Objectives[0].Value].Spread())
+	}
+	return b.expectAtLeast(ctx, best, 1, least)
+}
+
+// expectAtLeast is expect with deviations times a doubt. Nil where the logarithm of what is expected is less than some number.
+func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least float64) ([]float64, string, error) {
+	b.doubt = doubt
+	var candidates []scored
+	n := min(mostDrawn, drawnForExpected*len(b.space))
+	for range n {
+		candidates = append(candidates, b.scored(b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] }), best))
+	}
+	for range n / 2 {
+		candidates = append(candidates, b.scored(b.kept(func() []float64 { return b.beside(best.point, firstReach) }), best))
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, "", err
+	}
+	slices.SortStableFunc(candidates, func(x, y scored) int { return compare(y.score, x.score) })
+	candidates = candidates[:min(bettered, len(candidates))]
+	for i := range candidates {
+		for k := range tries {
+			reach := firstReach * math.Pow(leastReach/firstReach, float64(k)/tries)
+			if next := b.scored(b.kept(func() []float64 { return b.beside(candidates[i].point, reach) }), best); next.score > candidates[i].score {
+				candidates[i] = next
+			}
+		}
+	}
+	chosen := slices.MaxFunc(candidates, func(x, y scored) int { return compare(x.score, y.score) })
+	if math.IsInf(chosen.score, -1) || chosen.score < least || !b.isNew(chosen.point) {
+		return nil, "", nil
+	}
+	if best.rank.Kept() {
+		return chosen.point, "explores where the most improvement is expected", nil
+	}
+	return chosen.point, "looks for feasible designs", nil
+}
+
+// A scored point has the logarithm of what is expected of it.
+type scored struct {
+	point []float64
+	score float64
+}
+
+func compare(a, b float64) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+// beside is a point about another one: some of its coordinates are moved.
+func (b *believer) beside(point []float64, reach float64) []float64 {
+	moved := slices.Clone(point)
+	sure := b.rand.IntN(len(moved))
+	for j := range moved {
+		if j != sure && b.rand.Float64() < 0.5 {
+			continue
+		}
+		step := reach
+		if levels := b.space[j].Levels(); levels > 0 {
+			step = max(step, 0.7/float64(levels))
+		}
+		moved[j] = reflected(moved[j] + step*b.rand.NormFloat64())
+	}
+	return moved
+}
+
+func (b *believer) scored(point []float64, best trial) scored {
+	design := b.design(point)
+	works := b.working(design)
+	score := 2 * math.Log(works) // a failure costs as much as any evaluation, and tells less
+	if works < mayWork {
+		score = math.Inf(-1)
+	}
+	for _, c := range b.problem.Constraints {
+		if belief := b.beliefs[c.Value]; belief != nil && c.Price == 0 {
+			score += math.Log(keeps(belief, design, c, b.doubt))
+		}
+	}
+	if b.ahead != nil && b.missedBy(point) > 0 {
+		score = math.Inf(-1)
+	}
+	if !best.rank.Kept() || math.IsInf(score, -1) || len(b.problem.Objectives) != 1 || b.functions[0].decided {
+		return scored{point, score}
+	}
+	o := b.problem.Objectives[0]
+	belief := b.beliefs[o.Value]
+	mean, deviation := belief.Believed(design)
+	now := belief.Scaled(best.outcome.Values[o.Value])
+	if o.Maximize {
+		mean, now = -mean, -now
+	}
+	return scored{point, score + math.Log(improvement(now-mean, b.doubt*deviation))}
+}
+
+// keeps is the probability that a value is within a limit with its reserve; of an equation, that it comes near.
+func keeps(belief *surrogate.Belief, design core.Design, c core.Constraint, doubt float64) float64 {
+	mean, deviation := belief.Believed(design)
+	deviation *= doubt
+	lower, upper := belief.Scaled(c.Limit.Lower+c.Limit.Reserve), belief.Scaled(c.Limit.Upper-c.Limit.Reserve)
+	if c.Equal { // so narrow that the probability is nearly 0 everywhere
+		lower, upper = lower-deviation, upper+deviation
+	}
+	if deviation <= 0 {
+		if mean >= lower && mean <= upper {
+			return 1
+		}
+		return 0
+	}
+	return max(0, normal((upper-mean)/deviation)-normal((lower-mean)/deviation))
+}
+
+// improvement is what a normal distribution is expected to gain, whose mean is better by some gain.
+func improvement(gain, deviation float64) float64 {
+	if deviation <= 0 {
+		return max(0, gain)
+	}
+	u := gain / deviation
+	return max(0, gain*normal(u)+deviation*math.Exp(-u*u/2)/math.Sqrt(2*math.Pi))
+}

@@ -1,0 +1,368 @@
+package optimize
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/plan"
+	"ropebench/core/surrogate"
+)
+
+const (
+	mostBelieved = 500  // evaluations, the latest, from which beliefs are made
+	innerBudget  = 300  // predictions of each search on what is believed, and 40 for each input
+	muchWorth    = 1e-2 // of the spread of the objective that a wish is believed to gain at least while the space is explored
+	littleWorth  = 1e-4 // and after that
+	exploring    = 0.8  // of the budget, after which only what is believed best is bettered
+	besides      = 0.1  // of the unit cube, from the best design: another place
+	apart        = 1e-4 // of the unit cube, from all that is known
+	besideBest   = 0.2  // of the unit cube: how far around the best design beliefs are trusted at first
+	leastTrust   = 0.01
+	vainWishes   = 4    // in a row for what is doubted, and two for each input, after which the space is believed to be explored
+	mostDoubt    = 3    // doublings of what is not known, before that
+	leastFitted  = 3    // designs with values from which beliefs are made
+	closest      = 1e-6 // of how far a value was from its limit, from how far inside it is aimed at at least
+)
+
+// Surrogate is a search by Gaussian processes, for solvers of which few evaluations are to be had: one for the objective and one for each
+// constraint that is not decided by inputs alone. From a few designs that fill the space it goes in turn to the best design by what is
+// believed, near to the best one that is known or anywhere, and to that of the largest expected improvement times the probability of
+// keeping all constraints (D. R. Jones, M. Schonlau and W. J. Welch, Journal of Global Optimization 13 (1998); M. Schonlau, W. J. Welch
+// and D. R. Jones, IMS Lecture Notes 34 (1998)). Constraints are aimed at from inside by what their belief was wrong of late (S. Bagheri et
+// al., Applied Soft Computing 61 (2017)). Designs that fail are kept away from by a belief of where the solver works.
+func Surrogate(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	if err := o.check(p); err != nil {
+		return Result{}, err
+	}
+	s := newSearch(p, e, o, watch, 0)
+	b := s.landscape(p, o).believer(p, o)
+	err := b.search(ctx)
+	if errors.Is(err, errNoBelief) {
+		s.chose = "SQP and other starts, since no surface could be fitted to the values"
+		err = b.looker(o).search(ctx, o.Effort.unseen(), manyBasins)
+	}
+	return s.result(err)
+}
+
+// errNoBelief is the end of a search of which nothing can be believed.
+var errNoBelief = errors.New("no surface can be fitted")
+
+// A believer searches by what it believes.
+type believer struct {
+	*landscape
+	problem  Problem
+	rand     *rand.Rand
+	encoding surrogate.Encoding
+	columns  []int                     // that are believed: of the objective, and of what constrains
+	beliefs  map[int]*surrogate.Belief // of columns
+	works    *surrogate.Belief         // 1 where the solver gives values, 0 where not; nil: it never failed
+	known    []trial
+	inside   []float64 // by how much each constraint is aimed at from inside
+	trust    float64   // how far around the best design beliefs are trusted
+	expected wished
+	vain     int     // wishes in a row for what is doubted
+	worth    float64 // of the spread: what is worth to be asked for
+	doubt    float64 // deviations are taken so many times
+	turn     int
+	asks     core.Design // the second start, which is among the first designs; nil: there is none
+}
+
+func (l *landscape) believer(p Problem, o Options) *believer {
+	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{},
+		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then}
+	for _, f := range l.functions {
+		for _, column := range l.columnsOf(f) {
+			if !f.decided && !slices.Contains(b.columns, column) {
+				b.columns = append(b.columns, column)
+			}
+		}
+	}
+	slices.Sort(b.columns)
+	return b
+}
+
+func (b *believer) search(ctx context.Context) error {
+	if err := b.begin(ctx); err != nil {
+		return err
+	}
+	for {
+		if err := b.believe(ctx); err != nil {
+			return err
+		}
+		if b.isExplored() && b.Differentiates() && len(b.axes) > 0 {
+			return b.descendFromBest(ctx)
+		}
+		point, why, err := b.wish(ctx)
+		if err != nil {
+			return err
+		}
+		if point == nil {
+			return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: what is believed after %d evaluations expects nothing better anywhere", b.Used())}
+		}
+		b.watch(fmt.Sprintf("%s, after %d evaluations", why, b.Used()))
+		if err := b.take(ctx, [][]float64{point}); err != nil {
+			return err
+		}
+	}
+}
+
+// isExplored is true where nothing that is worth much was found for long, or the budget is nearly used up.
+func (b *believer) isExplored() bool {
+	best := b.best()
+	return best != nil && best.rank.Kept() && (b.vain >= vainWishes+2*len(b.space) || float64(b.Used()) >= exploring*float64(b.total))
+}
+
+// descendFromBest ends with exact slopes.
+func (b *believer) descendFromBest(ctx context.Context) error {
+	end, err := b.descend(ctx, b.best().point, nil)
+	if err != nil {
+		return err
+	}
+	return end.reason()
+}
+
+// begin asks for the start and for designs that fill the space.
+func (b *believer) begin(ctx context.Context) error {
+	var points [][]float64
+	if b.startPoint != nil {
+		points = append(points, b.repaired(b.startPoint))
+	}
+	if b.asks != nil {
+		points = append(points, b.repaired(b.space.Point(b.asks)))
+	}
+	n := min(3*len(b.space)+4, max(3, b.total/3))
+	filling, err := plan.All(ctx, plan.MaximinLatinHypercube, b.rand, n, b.space.Levels())
+	if err != nil {
+		return err
+	}
+	for _, point := range filling {
+		points = append(points, b.repaired(point))
+	}
+	return b.take(ctx, points)
+}
+
+// take asks for points and keeps what comes of them.
+func (b *believer) take(ctx context.Context, points [][]float64) error {
+	trials, err := b.ask(ctx, points)
+	for _, t := range trials {
+		b.learnFrom(t)
+		if t.outcome.Repeated || t.outcome.State == core.NotTried {
+			continue
+		}
+		b.known = append(b.known, t)
+	}
+	return err
+}
+
+// believe makes beliefs of all that is known.
+func (b *believer) believe(ctx context.Context) error {
+	var designs []core.Design
+	var rows [][]float64
+	known := b.known[max(0, len(b.known)-mostBelieved):]
+	works := make([]float64, len(known))
+	var all []core.Design
+	for i, t := range known {
+		all = append(all, t.design)
+		if t.rank.Usable() {
+			works[i] = 1
+			designs, rows = append(designs, t.design), append(rows, t.outcome.Values)
+		}
+	}
+	if len(designs) < len(all) {
+		fitted, err := surrogate.Believe(ctx, b.rand, b.encoding, all, works, 0.5, true, b.works)
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err == nil {
+			b.works = fitted
+		}
+	}
+	if len(designs) < leastFitted {
+		return nil
+	}
+	for _, column := range b.columns {
+		y := make([]float64, len(rows))
+		for i, row := range rows {
+			y[i] = row[column]
+		}
+		fitted, err := surrogate.Believe(ctx, b.rand, b.encoding, designs, y, b.limitOf(column), b.noisy(y), b.beliefs[column])
+		if err != nil && ctx.Err() == nil {
+			fitted, err = surrogate.Believe(ctx, b.rand, b.encoding, designs, y, b.limitOf(column), true, nil)
+		}
+		switch {
+		case ctx.Err() != nil:
+			return ctx.Err()
+		case err != nil:
+			return errNoBelief
+		}
+		b.beliefs[column] = fitted
+	}
+	return nil
+}
+
+// limitOf is where a column is resolved best: at its limit; NaN where it has none.
+func (b *believer) limitOf(column int) float64 {
+	for _, c := range b.problem.Constraints {
+		if c.Value != column {
+			continue
+		}
+		switch {
+		case math.IsInf(c.Limit.Lower, 0):
+			return c.Limit.Upper
+		case math.IsInf(c.Limit.Upper, 0):
+			return c.Limit.Lower
+		}
+		return (c.Limit.Lower + c.Limit.Upper) / 2
+	}
+	return math.NaN()
+}
+
+// noisy is true where values have so few digits that no surface need go through them.
+func (b *believer) noisy(y []float64) bool {
+	var d digits
+	for _, v := range y {
+		d.see(0, v)
+	}
+	return d.known(0) && d[0].most <= fewDigits
+}
+
+// best is the best of what is known; nil where nothing is usable.
+func (b *believer) best() *trial {
+	var best *trial
+	for i := range b.known {
+		if t := &b.known[i]; t.rank.Usable() && (best == nil || t.rank.Better(best.rank)) {
+			best = t
+		}
+	}
+	return best
+}
+
+// wish chooses the next point, and says why; nil where nothing is to be gained.
+func (b *believer) wish(ctx context.Context) ([]float64, string, error) {
+	best := b.best()
+	if best == nil || len(b.beliefs) < len(b.columns) {
+		return b.unlike(), "explores: nothing usable is known yet", nil
+	}
+	b.turn++
+	if best.rank.Kept() {
+		b.worth = muchWorth
+		if point, why, err := b.inTurn(ctx, *best); err != nil || point != nil {
+			return point, why, err
+		}
+		if !b.isExplored() {
+			b.vain++
+			return b.doubted(ctx, *best)
+		}
+	}
+	b.worth = littleWorth
+	for {
+		if point, why, err := b.inTurn(ctx, *best); err != nil || point != nil {
+			return point, why, err
+		}
+		if !b.aimCloser() {
+			break
+		}
+	}
+	if b.vain++; b.vain > 2*(vainWishes+2*len(b.space)) {
+		return nil, "", nil
+	}
+	return b.doubted(ctx, *best)
+}
+
+// inTurn asks three ways for a point, beginning with another one each time.
+func (b *believer) inTurn(ctx context.Context, best trial) ([]float64, string, error) {
+	order := []func(context.Context, trial) ([]float64, string, error){b.goForBest, b.expect, b.goNearBest}
+	for k := range order {
+		if point, why, err := order[(b.turn+k)%len(order)](ctx, best); err != nil || point != nil {
+			return point, why, err
+		}
+	}
+	return nil, "", nil
+}
+
+// doubted is a point where what is believed to be of no use may be wrong: in turn another place where a search on beliefs ends, and where
+// more is expected if less were known.
+func (b *believer) doubted(ctx context.Context, best trial) ([]float64, string, error) {
+	const why = "explores what is doubted"
+	if b.vain%2 == 1 {
+		if point, err := b.elsewhere(ctx, best); err != nil || point != nil {
+			return point, why, err
+		}
+	}
+	point, _, err := b.expectAtLeast(ctx, best, math.Pow(2, float64(b.vain/2%(mostDoubt+1))), math.Inf(-1))
+	if point == nil && err == nil {
+		point = b.unlike()
+	}
+	return point, why, err
+}
+
+// aimCloser lets limits be aimed at more closely where what is believed has nothing better to offer otherwise; false where they are.
+func (b *believer) aimCloser() bool {
+	closer := false
+	for i, c := range b.problem.Constraints {
+		if b.inside[i] > closest*b.unit(c) {
+			closer = true
+			b.inside[i] /= 4
+		} else {
+			b.inside[i] = 0
+		}
+	}
+	return closer
+}
+
+// unit is how far from its limit the value of a constraint was at most.
+func (b *believer) unit(c core.Constraint) float64 {
+	most := 0.0
+	for _, t := range b.known {
+		if t.rank.Usable() {
+			most = max(most, math.Abs(c.Limit.Margin(t.outcome.Values[c.Value])))
+		}
+	}
+	return most
+}
+
+// unlike is the point of some that is farthest from all that is known, and where the solver is believed to work; nil where none is new.
+func (b *believer) unlike() []float64 {
+	var best []float64
+	most := -1.0
+	for range 50 * len(b.space) {
+		point := b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] })
+		least := math.Inf(1)
+		for _, t := range b.known {
+			least = min(least, distance(t.point, point))
+		}
+		if least *= b.working(b.design(point)); least > most && b.isNew(point) {
+			best, most = point, least
+		}
+	}
+	return best
+}
+
+// working is the probability that the solver gives values.
+func (b *believer) working(design core.Design) float64 {
+	if b.works == nil {
+		return 1
+	}
+	mean, deviation := b.works.Believed(design)
+	return normal((mean - b.works.Scaled(0.5)) / math.Max(deviation, 0.1*b.works.Spread()))
+}
+
+// normal is the distribution function of the normal distribution.
+func normal(x float64) float64 { return math.Erfc(-x/math.Sqrt2) / 2 }
+
+// isNew is true for a point that is not next to one that is known.
+func (b *believer) isNew(point []float64) bool {
+	design := b.design(point)
+	for _, t := range b.known {
+		if distance(t.point, point) < apart || slices.Equal(t.design, design) {
+			return false
+		}
+	}
+	return true
+}

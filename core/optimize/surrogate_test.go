@@ -1,0 +1,128 @@
+package optimize_test
+
+import (
+	"math"
+	"slices"
+	"strconv"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/core"
+	"ropebench/core/optimize"
+	"ropebench/core/space"
+)
+
+// branin is that of L. C. W. Dixon and G. P. Szego (1978): three places that are as good, at 0.397887.
+func branin(x core.Design) core.Outcome {
+	a := x[1] - 5.1/(4*math.Pi*math.Pi)*x[0]*x[0] + 5/math.Pi*x[0] - 6
+	return core.Outcome{Values: []float64{a*a + 10*(1-1/(8*math.Pi))*math.Cos(x[0]) + 10}}
+}
+
+var braninProblem = optimize.Problem{Space: space.Space{{Name: "a", Lower: -5, Upper: 10}, {Name: "b", Lower: 0, Upper: 15}}, Goal: core.Goal{Objectives: []core.Objective{{Value: 0}}}}
+
+// after searches by surrogates, and gives after how many evaluations a value is reached; 0: never.
+func after(t *testing.T, p optimize.Problem, e core.EvaluatorFunc, seed uint64, budget int, value float64) int {
+	asked, reached := 0, 0
+	r, err := optimize.Surrogate(t.Context(), p, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		asked++
+		outcome := e(x)
+		if reached == 0 && outcome.State == core.OK && p.Feasible(outcome.Values) && outcome.Values[0] <= value {
+			reached = asked
+		}
+		return outcome
+	}), optimize.Options{Seed: seed, Budget: budget}, nil)
+	require.NoError(t, err)
+	require.LessOrEqual(t, r.Used, budget)
+	return reached
+}
+
+// median of three seeds.
+func median(t *testing.T, p optimize.Problem, e core.EvaluatorFunc, budget int, value float64) int {
+	var all []int
+	for seed := range uint64(3) {
+		reached := after(t, p, e, seed+1, budget, value)
+		if reached == 0 {
+			reached = math.MaxInt
+		}
+		all = append(all, reached)
+	}
+	slices.Sort(all)
+	return all[1]
+}
+
+func TestSurrogatesNeedFewEvaluations(t *testing.T) {
+	t.Parallel()
+	assert.LessOrEqual(t, median(t, braninProblem, branin, 50, 0.4), 35)
+}
+
+// Where the solver fails in a part of the space, here on a place that is best and about it, the search goes on beside.
+func TestSurrogatesKeepAwayFromFailures(t *testing.T) {
+	t.Parallel()
+	failed := 0
+	e := func(x core.Design) core.Outcome {
+		if math.Abs(x[0]+math.Pi) < 2.4 && math.Abs(x[1]-12.275) < 2.4 {
+			failed++
+			return core.Outcome{State: core.Failed}
+		}
+		return branin(x)
+	}
+	assert.LessOrEqual(t, median(t, braninProblem, e, 60, 0.4), 45)
+	assert.Less(t, failed, 3*12, "of three runs")
+}
+
+func TestSurrogatesOfFewDigits(t *testing.T) {
+	t.Parallel()
+	e := func(x core.Design) core.Outcome {
+		outcome := branin(x)
+		outcome.Values[0], _ = strconv.ParseFloat(strconv.FormatFloat(outcome.Values[0], 'e', 2, 64), 64)
+		return outcome
+	}
+	assert.LessOrEqual(t, median(t, braninProblem, e, 60, 0.405), 45)
+}
+
+// A closed can of at least 300 cm3 out of sheets of three thicknesses, of which the thinner one must not be deep: mixed inputs, an equation
+// and a limit that only the solver decides.
+func TestSurrogatesWithStepsAndEquations(t *testing.T) {
+	t.Parallel()
+	p := optimize.Problem{
+		Space: space.Space{{Name: "radius", Lower: 1, Upper: 8}, {Name: "height", Lower: 1, Upper: 20}, {Name: "sheet", Values: []float64{1, 2, 4}}},
+		Goal: core.Goal{Objectives: []core.Objective{{Value: 0}}, Constraints: []core.Constraint{
+			{Value: 1, Limit: core.Limit{Lower: 299.9, Upper: 300.1}, Equal: true}, {Value: 2, Limit: core.Limit{Lower: math.Inf(-1), Upper: 3}},
+		}},
+	}
+	e := func(x core.Design) core.Outcome {
+		r, h, sheet := x[0], x[1], x[2]
+		return core.Outcome{Values: []float64{2 * math.Pi * r * (r + h) * sheet, math.Pi * r * r * h, h / sheet}}
+	}
+	// with sheets of 2 the height is 6 at most; the least surface would be at a height of twice the radius
+	best := math.Inf(1)
+	for _, sheet := range []float64{1, 2, 4} {
+		h := math.Min(3*sheet, 2*math.Cbrt(300/(2*math.Pi)))
+		r := math.Sqrt(300 / (math.Pi * h))
+		best = math.Min(best, 2*math.Pi*r*(r+h)*sheet)
+	}
+	assert.LessOrEqual(t, median(t, p, e, 80, 1.01*best), 60)
+}
+
+func TestSurrogatesSayWhyTheyEnd(t *testing.T) {
+	t.Parallel()
+	for name, e := range map[string]core.EvaluatorFunc{
+		"constant":       func(core.Design) core.Outcome { return core.Outcome{Values: []float64{3}} },
+		"fails always":   func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} },
+		"a plain number": func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{x[0]}} },
+	} {
+		r, err := optimize.Surrogate(t.Context(), braninProblem, e, optimize.Options{Seed: 1, Budget: 40}, nil)
+		require.NoError(t, err, name)
+		assert.NotEmpty(t, r.Reason, name)
+		assert.LessOrEqual(t, r.Used, 40, name)
+	}
+	small := optimize.Problem{Space: space.Space{{Name: "a", Values: []float64{1, 2, 3, 4}}}, Goal: braninProblem.Goal}
+	r, err := optimize.Surrogate(t.Context(), small, core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: []float64{-x[0]}} }), optimize.Options{Seed: 1, Budget: 40}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, core.Design{4}, r.Best.Design)
+	r, err = optimize.Surrogate(t.Context(), small, core.EvaluatorFunc(func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} }), optimize.Options{Seed: 1, Budget: 40}, nil)
+	require.NoError(t, err)
+	assert.LessOrEqual(t, r.Used, 40)
+}

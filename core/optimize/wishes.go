@@ -1,0 +1,233 @@
+package optimize
+
+import (
+	"context"
+	"math"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/space"
+)
+
+// predicted is what is believed, as an evaluator: medians, and behind the values the probability that the solver works.
+type predicted struct {
+	*believer
+	width int // of an outcome
+}
+
+func (p predicted) Evaluate(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
+	outcomes := make([]core.Outcome, len(designs))
+	for i, design := range designs {
+		values := p.decided(design)
+		for _, column := range p.columns {
+			values[column] = p.beliefs[column].Mean(design)
+		}
+		outcomes[i] = outcomeOf(values)
+	}
+	return outcomes, nil
+}
+
+// decided has what inputs alone decide, and the probability that the solver works; all else is 0.
+func (p predicted) decided(design core.Design) []float64 {
+	values := make([]float64, p.width+1)
+	if p.ahead != nil {
+		given, _ := p.ahead.Look(design, false)
+		for column, is := range p.ahead.Decided() {
+			if is {
+				values[column] = given[column]
+			}
+		}
+	}
+	values[p.width] = p.working(design)
+	return values
+}
+
+// outcomeOf fails where a value is not finite.
+func outcomeOf(values []float64) core.Outcome {
+	if slices.ContainsFunc(values, func(v float64) bool { return math.IsNaN(v) || math.IsInf(v, 0) }) {
+		return core.Outcome{State: core.Failed}
+	}
+	return core.Outcome{Values: values}
+}
+
+func (p predicted) Differentiate(_ context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	outcomes, all := make([]core.Outcome, len(designs)), make([]core.Derivatives, len(designs))
+	for i, design := range designs {
+		values, rows := p.decided(design), core.NewMatrix(p.width+1, len(design))
+		for _, column := range p.columns {
+			values[column] = p.beliefs[column].Slopes(design, rows.Row(column))
+		}
+		p.slopesOfWorking(design, rows.Row(p.width))
+		outcomes[i], all[i] = outcomeOf(values), &rows
+	}
+	return outcomes, all, nil
+}
+
+const workingStep = 1e-4 // of a range, of the differences of the probability that the solver works
+
+func (p predicted) slopesOfWorking(design core.Design, into []float64) {
+	if p.works == nil {
+		return
+	}
+	beside := slices.Clone(design)
+	for _, j := range p.axes {
+		point := p.space.Point(design)
+		u := point[j]
+		low, high := p.space[j].Value(max(0, u-workingStep)), p.space[j].Value(min(1, u+workingStep))
+		beside[j] = high
+		above := p.working(beside)
+		beside[j] = low
+		into[j] = (above - p.working(beside)) / (high - low)
+		beside[j] = design[j]
+	}
+}
+
+const surelyWorks = 0.5 // probability that the solver works at the design that is believed best
+
+// believedProblem is the problem with limits that are aimed at from inside, in a box of a half width about a point; 1 is the whole space.
+func (b *believer) believedProblem(about []float64, half float64, width int) Problem {
+	p := Problem{Space: slices.Clone(b.problem.Space), Goal: b.problem.Goal, Ahead: b.ahead}
+	p.Constraints = slices.Clone(p.Constraints)
+	for i := range p.Constraints {
+		p.Constraints[i].Limit.Reserve += b.inside[i]
+	}
+	if b.works != nil {
+		p.Constraints = append(p.Constraints, core.Constraint{Value: width, Limit: core.Limit{Lower: surelyWorks, Upper: math.Inf(1)}})
+	}
+	if half >= 1 {
+		return p
+	}
+	for _, j := range b.axes {
+		in := &p.Space[j]
+		low, high := in.Value(max(0, about[j]-half)), in.Value(min(1, about[j]+half))
+		in.Lower, in.Upper = low, high
+	}
+	return p
+}
+
+// goForBest is the best point of the whole space by what is believed; nil where it is not worth to be asked.
+func (b *believer) goForBest(ctx context.Context, best trial) ([]float64, string, error) {
+	point, err := b.believedBest(ctx, best, 1)
+	return point, "goes for the best that is believed", err
+}
+
+// goNearBest is that of the neighbourhood of the best design.
+func (b *believer) goNearBest(ctx context.Context, best trial) ([]float64, string, error) {
+	if len(b.axes) == 0 {
+		return nil, "", nil
+	}
+	point, err := b.believedBest(ctx, best, b.trust)
+	return point, "improves the best design", err
+}
+
+func (b *believer) believedBest(ctx context.Context, best trial, half float64) ([]float64, error) {
+	width := len(best.outcome.Values)
+	p := b.believedProblem(best.point, half, width)
+	o := Options{Seed: b.rand.Uint64(), Budget: innerBudget + 40*len(b.space), Start: within(p.Space, best.design)}
+	if half < 1 {
+		o.Effort = Quick
+	}
+	found, err := Auto(ctx, p, predicted{b, width}, o, nil)
+	if err != nil || found.Best.Design == nil || found.Best.Outcome.Values == nil {
+		return nil, err
+	}
+	point := b.space.Point(found.Best.Design)
+	if !b.isNew(point) || !b.promises(found.Best.Outcome.Values[:width], best) {
+		return nil, nil
+	}
+	b.expected = wished{point: point, half: half, best: best}
+	return point, nil
+}
+
+// elsewhere is the most promising of the other places where searches on what is believed end; nil where there is none.
+func (b *believer) elsewhere(ctx context.Context, best trial) ([]float64, error) {
+	width := len(best.outcome.Values)
+	p := b.believedProblem(best.point, 1, width)
+	found, err := Auto(ctx, p, predicted{b, width}, Options{Seed: b.rand.Uint64(), Budget: 2 * (innerBudget + 40*len(b.space)), Start: within(p.Space, best.design), Effort: Thorough}, nil)
+	if err != nil {
+		return nil, err
+	}
+	b.doubt = 2
+	chosen := scored{score: math.Inf(-1)}
+	for _, other := range found.Others {
+		point := b.space.Point(other.Design)
+		if distance(point, best.point) < besides || !b.isNew(point) {
+			continue
+		}
+		if s := b.scored(point, best); s.score > chosen.score {
+			chosen = s
+		}
+	}
+	return chosen.point, nil
+}
+
+// within moves a design into a space.
+func within(s space.Space, design core.Design) core.Design {
+	moved := slices.Clone(design)
+	for j, in := range s {
+		if in.Levels() == 0 {
+			moved[j] = min(max(moved[j], in.Lower), in.Upper)
+		}
+	}
+	return moved
+}
+
+// promises is true where values are believed to be so much better than the best that they are worth to be asked for.
+func (b *believer) promises(values []float64, best trial) bool {
+	rank := b.Rank(core.Outcome{Values: values})
+	if !best.rank.Kept() {
+		return rank.Better(best.rank)
+	}
+	gain := b.goal.Least(best.outcome.Values) - b.goal.Least(values)
+	return rank.Missed() <= aimShare && gain > b.worth*b.spread()
+}
+
+// spread is how far the better half of what is known stands from the best of it.
+func (b *believer) spread() float64 {
+	var all []float64
+	for _, t := range b.known {
+		if t.rank.Usable() {
+			all = append(all, b.goal.Least(t.outcome.Values))
+		}
+	}
+	slices.Sort(all)
+	best := b.goal.Least(b.best().outcome.Values)
+	return math.Abs(all[len(all)/2] - best)
+}
+
+// A wished point with what it was hoped for.
+type wished struct {
+	point []float64
+	half  float64 // of the box in which it is the best; 0: it was not chosen so
+	best  trial   // before
+}
+
+// learnFrom sets how far beliefs are trusted, and from how far inside limits are aimed at, by what came of the last wish.
+func (b *believer) learnFrom(t trial) {
+	w := b.expected
+	b.expected = wished{}
+	if w.point == nil || !slices.Equal(w.point, t.point) {
+		return
+	}
+	if t.rank.Gain(w.best.rank) > muchWorth {
+		b.vain = 0
+	}
+	if w.half < 1 {
+		if b.trust = max(leastTrust, b.trust/2); t.rank.Better(w.best.rank) {
+			b.trust = min(1, 4*b.trust)
+		}
+	}
+	if !t.rank.Usable() {
+		return
+	}
+	for i, c := range b.problem.Constraints {
+		missed := c.Limit.Violation(t.outcome.Values[c.Value])
+		switch {
+		case c.Equal || c.Price > 0:
+		case missed > 0:
+			b.inside[i] += missed
+		default:
+			b.inside[i] /= 2
+		}
+	}
+}

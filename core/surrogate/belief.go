@@ -1,0 +1,236 @@
+package surrogate
+
+import (
+	"context"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"ropebench/core"
+	"ropebench/core/space"
+)
+
+// A Belief is a Gaussian process that grows with a search: what is believed of one output after so many evaluations. Skewed outputs are
+// believed on a bent scale.
+type Belief struct {
+	encoding Encoding
+	form     gaussianMethod
+	bend     bend
+	g        *Gaussian // nil: the output has one value everywhere
+	constant float64
+	chosenAt int // points from which form and bend were chosen
+	known    []float64
+}
+
+// A bend is a monotone scale: asinh((y - centre) / unit), or y itself where the unit is 0.
+type bend struct{ centre, unit float64 }
+
+func (b bend) to(y float64) float64 {
+	if b.unit == 0 {
+		return y
+	}
+	return math.Asinh((y - b.centre) / b.unit)
+}
+
+func (b bend) from(z float64) float64 {
+	if b.unit == 0 {
+		return z
+	}
+	return b.centre + b.unit*math.Sinh(z)
+}
+
+// slope is that of from.
+func (b bend) slope(z float64) float64 {
+	if b.unit == 0 {
+		return 1
+	}
+	return b.unit * math.Cosh(z)
+}
+
+const (
+	chosenAgain    = 1.4 // times as many points, after which form and scale are chosen again
+	pointsOfForms  = 70  // on which forms are compared
+	priorOfLengths = 0.7 // deviation of their logarithms
+	stepsOfGrowth  = 3   // likelihoods after each new point
+)
+
+// Believe fits a belief to an output at designs; before is that of fewer of them, nil where there is none. About marks a value where the
+// scale is best resolved, such as a limit; NaN: the median. With noise, points are not gone through.
+func Believe(ctx context.Context, r *rand.Rand, e Encoding, designs []core.Design, y []float64, about float64, noisy bool, before *Belief) (*Belief, error) {
+	if slices.Max(y) == slices.Min(y) {
+		return &Belief{encoding: e, constant: y[0]}, nil
+	}
+	x := e.Coordinates(designs)
+	if before != nil && before.g != nil && float64(len(y)) < chosenAgain*float64(before.chosenAt) {
+		b := *before
+		z := b.bent(y)
+		var err error
+		if b.g, err = b.form.again(before.g, stepsOfGrowth, x, z); err == nil {
+			b.known = z
+			return &b, nil
+		}
+	}
+	return choose(ctx, r, e, x, y, about, noisy)
+}
+
+func (b *Belief) bent(y []float64) []float64 {
+	z := make([]float64, len(y))
+	for i, v := range y {
+		z[i] = b.bend.to(v)
+	}
+	return z
+}
+
+// choose compares kernels, trends and scales by their likelihood.
+func choose(ctx context.Context, r *rand.Rand, e Encoding, x core.Matrix, y []float64, about float64, noisy bool) (*Belief, error) {
+	d := len(e.space)
+	part, ys := x, y
+	if len(y) > pointsOfForms {
+		rows := r.Perm(len(y))[:pointsOfForms]
+		slices.Sort(rows)
+		part, ys = rowsOf(x, y, rows)
+	}
+	best, least := (*Belief)(nil), math.Inf(1)
+	for _, scale := range []bend{{}, bendOf(y, about)} {
+		for _, kernel := range []Kernel{Matern52, SquaredExponential} {
+			for _, linear := range []bool{false, true} {
+				if linear && len(y) < 2*(d+1) {
+					continue
+				}
+				b := &Belief{encoding: e, form: gaussianMethod{kernel: kernel, noisy: noisy, linear: linear, prior: priorOfLengths}, bend: scale, chosenAt: len(y)}
+				z := b.bent(ys)
+				g, err := b.form.fit(ctx, r, part, e.Inputs, d, z)
+				if ctx.Err() != nil {
+					return nil, ctx.Err()
+				}
+				if err != nil {
+					continue
+				}
+				surprise := g.surprise + float64(len(z))*math.Log(g.unit)
+				for _, v := range z {
+					surprise += math.Log(scale.slope(v))
+				}
+				if b.g = g; surprise < least {
+					best, least = b, surprise
+				}
+			}
+		}
+	}
+	if best == nil {
+		return nil, errNoFit
+	}
+	best.known = best.bent(y)
+	var err error
+	if len(y) > pointsOfForms {
+		best.g, err = best.form.again(best.g, fewLastSteps, x, best.known)
+	}
+	return best, err
+}
+
+// bendOf is the scale that resolves the values about one, by the median of their distances from it.
+func bendOf(y []float64, about float64) bend {
+	sorted := slices.Sorted(slices.Values(y))
+	if math.IsNaN(about) {
+		about = sorted[len(sorted)/2]
+	}
+	distances := make([]float64, len(y))
+	for i, v := range y {
+		distances[i] = math.Abs(v - about)
+	}
+	slices.Sort(distances)
+	return bend{centre: about, unit: math.Max(distances[len(distances)/2], 1e-3*distances[len(distances)-1])}
+}
+
+// Mean is the median of what is believed of a design, in the unit of the output.
+func (b *Belief) Mean(design core.Design) float64 {
+	if b.g == nil {
+		return b.constant
+	}
+	return b.bend.from(b.g.Mean(b.at(design)))
+}
+
+// Believed is the mean and the deviation of what is believed of a design, on the scale of the belief: see Scaled.
+func (b *Belief) Believed(design core.Design) (mean, deviation float64) {
+	if b.g == nil {
+		return b.constant, 0
+	}
+	return b.g.Predict(b.at(design))
+}
+
+// Scaled brings a value onto the scale of the belief; infinities stay.
+func (b *Belief) Scaled(value float64) float64 {
+	if math.IsInf(value, 0) {
+		return value
+	}
+	return b.bend.to(value)
+}
+
+// Spread is the deviation of the values that are known, on the scale of the belief.
+func (b *Belief) Spread() float64 {
+	if b.g == nil {
+		return 0
+	}
+	return b.g.unit
+}
+
+// Slopes gives the median at a design, and fills its derivatives by the inputs, 0 for those that are stepped or lists.
+func (b *Belief) Slopes(design core.Design, into []float64) float64 {
+	clear(into)
+	if b.g == nil {
+		return b.constant
+	}
+	at := b.at(design)
+	by := make([]float64, len(at))
+	z := b.g.slopes(at, by)
+	for f, k := range b.encoding.Inputs {
+		if in := b.encoding.space[k]; in.Levels() == 0 {
+			into[k] = b.bend.slope(z) * by[f] * shareSlope(in, design[k])
+		}
+	}
+	return b.bend.from(z)
+}
+
+// shareSlope is the derivative of the share of the range at a value.
+func shareSlope(in space.Input, value float64) float64 {
+	if in.Log {
+		return 1 / (value * math.Log(in.Upper/in.Lower))
+	}
+	return 1 / (in.Upper - in.Lower)
+}
+
+func (b *Belief) at(design core.Design) []float64 {
+	all := make([]float64, len(b.encoding.Inputs))
+	b.encoding.fill(design, all)
+	return all
+}
+
+// slopes gives the mean at coordinates, and its derivatives by them.
+func (g *Gaussian) slopes(x, by []float64) float64 {
+	width := len(g.weights)
+	scaled := make([]float64, width, 16)
+	for f := range scaled {
+		scaled[f] = x[f] * g.weights[f]
+	}
+	sum := g.beta[0]
+	clear(by)
+	if g.linear {
+		sum += dot(g.beta[1:], x)
+		copy(by, g.beta[1:])
+	}
+	for i, weight := range g.gamma {
+		row := g.scaled.Data[i*width : (i+1)*width]
+		square := 0.0
+		for f, u := range scaled {
+			square += (u - row[f]) * (u - row[f])
+		}
+		correlation, slope := g.Kernel.at(square)
+		sum += weight * correlation
+		for f, u := range scaled {
+			by[f] -= weight * slope * (u - row[f]) * g.weights[f]
+		}
+	}
+	for f := range by {
+		by[f] *= g.unit
+	}
+	return g.mean + g.unit*sum
+}
