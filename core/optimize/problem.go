@@ -102,6 +102,7 @@ var Methods = map[string]Method{
 	"trust-region":           TrustRegion,
 	"differential-evolution": DifferentialEvolution,
 	"surrogate":              Surrogate,
+	"nsga2":                  NSGA2,
 }
 
 func (o Options) check(p Problem) error {
