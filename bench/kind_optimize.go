@@ -2,6 +2,7 @@ package bench
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"ropebench/core/optimize"
@@ -159,8 +160,8 @@ func (s *Search) mistake() string {
 // Later implements Settings.
 func (o *Optimize) Later() string {
 	switch {
-	case len(o.Goals()) > 1:
-		return "this version of Rope Bench searches for one objective at a time: keep one, and write the others as requirements"
+	case len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return name != "auto" && name != "nsga2" }):
+		return "this version of Rope Bench searches for several objectives by nsga2: leave method out, or keep one objective"
 	}
 	return o.later()
 }

@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -29,6 +30,7 @@ func (v view) answer(r found) {
 	for _, says := range r.Watched {
 		v.line("  %s", says)
 	}
+	v.front(r)
 	v.places(r.Optimum)
 	v.reached(r.Reached)
 	v.spread(r.Spread)
@@ -129,6 +131,61 @@ func valuesInWords(values map[string]bench.Value) string {
 }
 
 // cells shows the best of every cell of a sweep.
+// shownOfFront designs of a front are listed, spread over it.
+const shownOfFront = 15
+
+// front shows the designs of which none is better in every objective.
+func (v view) front(r found) {
+	if r.Tradeoff == nil || len(r.Front) == 0 {
+		return
+	}
+	v.line("")
+	v.line("  %s.", strings.ToUpper(r.Tradeoff.Says[:1])+r.Tradeoff.Says[1:])
+	if len(r.Front) < 2 {
+		return
+	}
+	objectives := r.Tradeoff.Objectives
+	var inputs []string
+	for _, in := range v.bench.Inputs {
+		if in.Varied {
+			inputs = append(inputs, in.Name)
+		}
+	}
+	inputs = inputs[:min(6, len(inputs))]
+	header := []any{"front"}
+	for _, name := range slices.Concat(objectives, inputs) {
+		header = append(header, name)
+	}
+	v.line("")
+	t := v.newTable(nil, header...)
+	step := float64(len(r.Front)-1) / float64(min(shownOfFront, len(r.Front))-1)
+	for k := range min(shownOfFront, len(r.Front)) {
+		d := r.Front[int(math.Round(float64(k)*step))]
+		row := table.Row{fmt.Sprintf("evaluation %d", d.Evaluation)}
+		if d.Evaluation == r.Tradeoff.Compromise {
+			row[0] = v.teal(fmt.Sprintf("evaluation %d", d.Evaluation))
+		}
+		for _, name := range objectives {
+			row = append(row, plain.Show(d.Values[name]))
+		}
+		for _, name := range inputs {
+			row = append(row, d.Inputs[name].Show(""))
+		}
+		t.AppendRow(row)
+	}
+	t.Render()
+	v.line("%s", v.slate(fmt.Sprintf("hypervolume %s up to %s", plain.Show(r.Tradeoff.Hypervolume), v.point(objectives, r.Tradeoff.Reference))))
+}
+
+// point is one in the space of some values.
+func (v view) point(names []string, values []float64) string {
+	var parts []string
+	for k, name := range names {
+		parts = append(parts, name+" "+plain.With(values[k], v.unit(name)))
+	}
+	return strings.Join(parts, ", ")
+}
+
 func (v view) cells(r found) {
 	if len(r.Cells) == 0 {
 		return

@@ -48,6 +48,7 @@ var parts = []part{
 	{"searches", searches},
 	{"smooth", smooth},
 	{"surrogates", surrogates},
+	{"fronts", fronts},
 	{"targets", targets},
 	{"ownCost", ownCost},
 	{"indicesOfPublished", indicesOfPublished},

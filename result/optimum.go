@@ -111,3 +111,14 @@ type Learned struct {
 	Of string `json:"of"`
 	optimize.Learned
 }
+
+// A Tradeoff says what a front of several objectives is good for.
+type Tradeoff struct {
+	Says        string    `json:"says"`
+	Objectives  []string  `json:"objectives"`
+	Count       int       `json:"count"`      // of designs on the front
+	Compromise  int       `json:"compromise"` // the evaluation of the knee, or of what is nearest to the best of each objective
+	Knee        bool      `json:"knee"`
+	Reference   []float64 `json:"reference"`   // of the hypervolume: a tenth of the range behind the worst of the front
+	Hypervolume float64   `json:"hypervolume"` // that the front dominates up to there
+}

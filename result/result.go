@@ -24,8 +24,12 @@ type Parts struct {
 	Fit     *Calibration `json:"fit,omitempty"`
 	Cells   []Cell       `json:"cells,omitempty"`
 	Learned *Learned     `json:"learned,omitempty"` // by a search, for another that starts where this one ended
-	Sample  *Sample      `json:"sample,omitempty"`
-	Repeats *Repeats     `json:"repeats,omitempty"`
+	// Front has the feasible designs of which none is better in every objective, along the first one: at most 300, those that stand most
+	// alone. Tradeoff says more of it.
+	Front    []*Design `json:"front,omitempty"`
+	Tradeoff *Tradeoff `json:"tradeoff,omitempty"`
+	Sample   *Sample   `json:"sample,omitempty"`
+	Repeats  *Repeats  `json:"repeats,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`

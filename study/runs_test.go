@@ -47,7 +47,6 @@ studies:
   look: {kind: sample, points: 30}
   light: {kind: optimize, minimize: mass, budget: {evaluations: 400}}
   long: {kind: optimize, maximize: length, method: nelder-mead, budget: {evaluations: 300}}
-  impossible: {kind: optimize, minimize: mass, method: nsga2}
 `
 
 // A workshop is a store with runs over it.
@@ -193,7 +192,6 @@ func TestQuestionsThatCannotBeAsked(t *testing.T) {
 	revision := w.revise(t, drum)
 	for message, q := range map[string]study.Question{
 		"has no study lihgt":                  {Study: "lihgt"},
-		"does not have the method":            {Study: "impossible"},
 		"weight is no input":                  {Study: "light", Hold: map[string]bench.Value{"weight": {Number: 1}}},
 		"varies nothing":                      {Study: "light", Hold: map[string]bench.Value{"radius": {Number: 0.1}, "turns": {Number: 3}}},
 		"between 1 and 100000000 evaluations": {Study: "light", Evaluations: 1_000_000_000_000_000},

@@ -106,6 +106,9 @@ func (h hunt) methods() []string {
 	if h.Study.Kind == "seek" {
 		return []string{"seek"}
 	}
+	if len(h.problem.Objectives) > 1 {
+		return []string{"nsga2"}
+	}
 	if len(h.problem.Targets) > 0 && len(settings.Methods) == 1 && settings.Methods[0] == "auto" {
 		return []string{"levenberg-marquardt"}
 	}
@@ -282,6 +285,10 @@ func apart(ends []result.Seed) string {
 
 // settled enters what a search found: how it ended, and what holds its best design.
 func (h hunt) settled(ctx context.Context, found optimize.Result) error {
+	if len(h.problem.Objectives) > 1 {
+		h.enter(func(p *result.Parts) { p.Search = h.searched(found) })
+		return nil
+	}
 	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, found)
 	if err != nil {
 		return err

@@ -21,6 +21,7 @@ type standing struct {
 
 	counts  result.Counts
 	failed  failures
+	front   front
 	best    *evaluation
 	chosen  *float64 // the objective of a best design that was chosen
 	nominal *evaluation
@@ -37,7 +38,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}, front: front{objectives: a.Problem.Objectives}}
 	return s
 }
 
@@ -51,6 +52,9 @@ func (s *standing) see(records []dispatch.Record) {
 		}
 		if s.stands(record, rank) {
 			s.best = keep(record, rank)
+		}
+		if record.State == core.OK && s.asked.Model.Feasible(record.Values) {
+			s.front.see(record, rank)
 		}
 	}
 }
@@ -124,6 +128,7 @@ func (s *standing) choose(number int, design core.Design, values []float64, obje
 // parts are those that every kind of study has.
 func (s *standing) parts(p result.Parts) result.Parts {
 	p.Failures = s.failed.part(s.counts)
+	s.enterFront(&p)
 	p.Nominal, p.Best = s.describe(s.nominal), s.describe(s.best)
 	if p.Best != nil {
 		p.AtEnds = s.asked.Model.AtEnds(s.best.design)

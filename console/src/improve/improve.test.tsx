@@ -3,10 +3,14 @@ import { fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { expect, test, vi } from 'vitest'
 import type { Bench, Requirement, Result } from '../api/types'
 import { Adopt } from './Adopt'
+import { selectionOf } from '../api/selection'
+import { Front } from './Front'
 import { Answer, Reached, Spread } from './Answer'
 import { gridOf, linesOf, numericInputs } from './cells'
 import { keptWithReserve, missedBy, pricePaid, worstViolation } from './violation'
 import { tableOf } from '../test.table'
+
+vi.mock('../parts/Chart', () => ({ Chart: ({ label }: { label: string }) => <i role="img" aria-label={label} /> })) // it draws on a canvas
 
 /** A table of values that are feasible, or not. */
 const values = (columns: Record<string, number[]>, feasible?: number[]) =>
@@ -61,6 +65,18 @@ test('a design is adopted once its changes were seen', async () => {
   await waitFor(() => expect(orders.at(-1)).toEqual({ path: '/v1/benches/drum/runs', body: { study: 'try', fresh: true } }))
   expect(orders[1]!.body).toEqual({ run: 4, evaluation: 7, write: true })
   expect(screen.queryByText('Write into the bench file')).toBeNull()
+})
+
+test('a front is listed with its knee, and a row selects its design', () => {
+  const design = (evaluation: number, mass: number, bend: number) => ({ evaluation, inputs: { width: mass, load: 3 }, values: { mass, bend }, feasible: true, requirements: {}, objective: mass })
+  const front = [design(4, 10, 12), design(9, 20, 30), design(2, 80, 46)]
+  const tradeoff = { says: '3 designs of which none is better in all objectives', objectives: ['mass', 'bend'], count: 3, compromise: 9, knee: true, reference: [88, 8], hypervolume: 7 }
+  const bench = { inputs: [{ name: 'width' }, { name: 'load' }] } as unknown as Bench
+  render(<Front bench={bench} run={31} table={values({ mass: [10, 20, 80], bend: [12, 30, 46] })} front={front} tradeoff={tradeoff} unitOf={(name) => (name === 'mass' ? 'kg' : undefined)} />)
+  expect(screen.getByText('3 designs of which none is better in all objectives.')).toBeTruthy()
+  expect(screen.getAllByRole('columnheader').map((e) => e.textContent)).toEqual(['mark', 'evaluation', 'mass, kg', 'bend', 'width', 'what it is'])
+  fireEvent.click(screen.getByText('the knee'))
+  expect([...selectionOf(31)]).toEqual([9])
 })
 
 test('a design without its reserve is not the best so far where others keep theirs', () => {

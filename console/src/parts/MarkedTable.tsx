@@ -1,7 +1,7 @@
 import type { MarkKind } from '../api/table'
 import { Mark } from './EvaluationsTable'
 
-export type MarkedRow = { key: string | number; kind?: MarkKind; cells: string[]; why?: string }
+export type MarkedRow = { key: string | number; kind?: MarkKind; cells: string[]; why?: string; onClick?: () => void }
 
 /** A table whose rows begin with a mark, and may end with words. */
 export function MarkedTable({ heads, rows, words }: { heads: string[]; rows: MarkedRow[]; words?: string }) {
@@ -20,7 +20,7 @@ export function MarkedTable({ heads, rows, words }: { heads: string[]; rows: Mar
       </thead>
       <tbody>
         {rows.map((row) => (
-          <tr key={row.key}>
+          <tr key={row.key} className={row.onClick && 'link'} onClick={row.onClick}>
             <td>{row.kind && <Mark kind={row.kind} />}</td>
             {row.cells.map((cell, i) => (
               <td key={i}>{cell}</td>

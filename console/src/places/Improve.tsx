@@ -21,6 +21,7 @@ import { Adopt } from '../improve/Adopt'
 import { Answer, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
+import { Front } from '../improve/Front'
 import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
 import { atWork, runName, shareOf, show, span as duration } from '../words'
@@ -192,6 +193,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
         </Panel>
       )}
       {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
+      {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} unitOf={(name) => unitOf(bench, name)} />}
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
       {found?.spread && <Spread spread={found.spread} />}
       {found?.fit && <Calibration fit={found.fit} />}

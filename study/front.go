@@ -1,0 +1,164 @@
+package study
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/pareto"
+	"ropebench/dispatch"
+	"ropebench/result"
+)
+
+// A front keeps the feasible designs of a run of which none is better in every objective; nothing where there is one objective.
+type front struct {
+	objectives []core.Objective
+	members    []member
+}
+
+// A member of a front with its objectives, to be made least.
+type member struct {
+	*evaluation
+	at []float64
+}
+
+func (f *front) see(record dispatch.Record, rank budget.Rank) {
+	if len(f.objectives) < 2 {
+		return
+	}
+	at := make([]float64, len(f.objectives))
+	for k, o := range f.objectives {
+		at[k] = o.Least(record.Values)
+	}
+	for _, m := range f.members {
+		if pareto.Dominates(m.at, at) || slices.Equal(m.at, at) && m.number < record.Number {
+			return
+		}
+	}
+	f.members = slices.DeleteFunc(f.members, func(m member) bool { return pareto.Dominates(at, m.at) || slices.Equal(m.at, at) })
+	f.members = append(f.members, member{keep(record, rank), at})
+}
+
+// sorted has the members along the first objective.
+func (f *front) sorted() []member {
+	return slices.SortedFunc(slices.Values(f.members), func(a, b member) int { return cmp.Or(slices.Compare(a.at, b.at), cmp.Compare(a.number, b.number)) })
+}
+
+// mostShown designs of a front are shown, those that stand most alone; the ends are among them.
+const mostShown = 300
+
+// compromise is the knee of a front, or where it has none the member nearest to what is best in each objective, in shares of their ranges.
+func compromise(members []member) int {
+	points := pointsOf(members)
+	if knee := pareto.Knee(points); knee >= 0 {
+		return knee
+	}
+	least, most := ranges(points)
+	best, nearest := 0, math.Inf(1)
+	for i, p := range points {
+		square := 0.0
+		for k, v := range p {
+			if most[k] > least[k] {
+				share := (v - least[k]) / (most[k] - least[k])
+				square += share * share
+			}
+		}
+		if square < nearest {
+			best, nearest = i, square
+		}
+	}
+	return best
+}
+
+func pointsOf(members []member) [][]float64 {
+	points := make([][]float64, len(members))
+	for i, m := range members {
+		points[i] = m.at
+	}
+	return points
+}
+
+func ranges(points [][]float64) (least, most []float64) {
+	least, most = slices.Clone(points[0]), slices.Clone(points[0])
+	for _, p := range points {
+		for k, v := range p {
+			least[k], most[k] = math.Min(least[k], v), math.Max(most[k], v)
+		}
+	}
+	return least, most
+}
+
+// enterFront shows the front, where there is one, and makes its compromise the best design.
+func (s *standing) enterFront(p *result.Parts) {
+	if len(s.front.members) == 0 {
+		return
+	}
+	members := s.front.sorted()
+	points := pointsOf(members)
+	chosen := compromise(members)
+	f := &result.Tradeoff{Count: len(members), Compromise: members[chosen].number, Knee: pareto.Knee(points) >= 0}
+	least, most := ranges(points)
+	reference := make([]float64, len(least))
+	for k, o := range s.front.objectives {
+		reference[k] = most[k] + referenceShare*math.Max(most[k]-least[k], math.Abs(most[k])*referenceShare)
+		value := reference[k]
+		if o.Maximize {
+			value = -value
+		}
+		f.Objectives = append(f.Objectives, s.asked.Model.Columns[o.Value].Name)
+		f.Reference = append(f.Reference, value)
+	}
+	f.Hypervolume = pareto.Hypervolume(points, reference)
+	crowding := pareto.Crowding(points)
+	order := make([]int, len(members))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(i, j int) int { return -cmp.Compare(crowding[i], crowding[j]) })
+	shown := order[:min(mostShown, len(order))]
+	if !slices.Contains(shown, chosen) {
+		shown[len(shown)-1] = chosen
+	}
+	slices.Sort(shown)
+	p.Front = nil
+	for _, i := range shown {
+		m := members[i]
+		p.Front = append(p.Front, s.asked.Model.Describe(m.number, m.design, m.values, objectiveOf(s.asked.Problem.Goal, m.values)))
+	}
+	f.Says = s.frontInWords(members, chosen, f.Knee)
+	p.Tradeoff, s.best = f, members[chosen].evaluation
+}
+
+// referenceShare is how far behind the worst of a front its reference point stands, as a share of the range.
+const referenceShare = 0.1
+
+// frontInWords says what a front is good for.
+func (s *standing) frontInWords(members []member, chosen int, knee bool) string {
+	if len(members) == 1 {
+		return fmt.Sprintf("the objectives do not conflict as far as was seen: evaluation %d is best in all", members[0].number)
+	}
+	value := func(m member, k int) string {
+		o := s.front.objectives[k]
+		column := s.asked.Model.Columns[o.Value]
+		return column.Name + " " + plain.With(m.values[o.Value], column.Unit)
+	}
+	text := fmt.Sprintf("%d designs of which none is better in all objectives", len(members))
+	for k := range s.front.objectives {
+		best := slices.MinFunc(members, func(a, b member) int { return cmp.Compare(a.at[k], b.at[k]) })
+		text += fmt.Sprintf("; the best %s is evaluation %d", value(best, k), best.number)
+		for other := range s.front.objectives {
+			if other != k {
+				text += ", at " + value(best, other)
+			}
+		}
+	}
+	what := "the nearest to all of these"
+	if knee {
+		what = "the knee, where the front bends most,"
+	}
+	return text + fmt.Sprintf("; %s is evaluation %d", what, members[chosen].number)
+}

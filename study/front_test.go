@@ -1,0 +1,66 @@
+package study_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/core/pareto"
+	"ropebench/study"
+)
+
+// traded has two objectives, of which one is made most, and a requirement that cuts the front.
+const traded = `bench: 1
+inputs:
+  width:  {unit: mm, nominal: 30, range: [10, 60]}
+  height: {unit: mm, nominal: 40, range: [20, 80], step: 5}
+solver: {formulas: {mass: width*height/100, stiffness: width*height^3/1e6, slender: height/width}}
+requirements:
+  R1: {of: slender, at_most: 4}
+studies:
+  trade: {kind: optimize, objectives: [{minimize: mass}, {maximize: stiffness}], budget: {evaluations: 400}}
+  same:  {kind: optimize, objectives: [{maximize: mass}, {maximize: stiffness}], budget: {evaluations: 300}}
+`
+
+func TestAFrontHasNoDominatedAndNoInfeasibleDesign(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, traded)
+	run := w.run(t, revision, study.Question{Study: "trade", Seed: 1})
+	require.NotNil(t, run.Tradeoff, run.Reason)
+	assert.Equal(t, []string{"mass", "stiffness"}, run.Tradeoff.Objectives)
+	var points [][]float64
+	for i, d := range run.Front {
+		assert.True(t, d.Feasible)
+		assert.LessOrEqual(t, d.Values["slender"], 4.0)
+		points = append(points, []float64{d.Values["mass"], -d.Values["stiffness"]})
+		if i > 0 {
+			assert.Greater(t, d.Values["mass"], run.Front[i-1].Values["mass"], "along the first objective")
+		}
+	}
+	assert.Len(t, pareto.Front(points), len(points))
+	assert.InDelta(t, pareto.Hypervolume(points, []float64{run.Tradeoff.Reference[0], -run.Tradeoff.Reference[1]}), run.Tradeoff.Hypervolume, 1e-9)
+	assert.Equal(t, run.Tradeoff.Compromise, run.Best.Evaluation)
+	assert.Contains(t, run.Tradeoff.Says, "of which none is better in all objectives; the best mass ")
+	assert.Equal(t, "nsga2", run.Search.Method)
+	// the stiffest beam is the largest, the lightest one as slender as it may be
+	assert.InDelta(t, 60*80*80*80/1e6, -points[len(points)-1][1], 0.2)
+	again := w.run(t, revision, study.Question{Study: "trade", Seed: 1, Fresh: true})
+	assert.Equal(t, run.Front, again.Front, "the same seed gives the same front")
+}
+
+func TestObjectivesThatDoNotConflictAreSaid(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, traded)
+	run := w.run(t, revision, study.Question{Study: "same", Seed: 1})
+	require.Len(t, run.Front, 1, run.Reason)
+	assert.True(t, strings.HasPrefix(run.Tradeoff.Says, "the objectives do not conflict as far as was seen: evaluation "))
+	none := w.run(t, w.revise(t, strings.Replace(traded, "at_most: 4", "at_most: 0.01", 1)), study.Question{Study: "trade", Seed: 1, Evaluations: 60})
+	assert.Nil(t, none.Tradeoff)
+	assert.Empty(t, none.Front)
+	require.NotNil(t, none.Best)
+	assert.False(t, none.Best.Feasible, "the one that misses least is shown")
+}
