@@ -131,8 +131,10 @@ func valuesInWords(values map[string]bench.Value) string {
 }
 
 // cells shows the best of every cell of a sweep.
-// shownOfFront designs of a front are listed, spread over it.
-const shownOfFront = 15
+const (
+	shownOfFront  = 15 // designs of a front that are listed, spread over it
+	inputsOfFront = 4
+)
 
 // front shows the designs of which none is better in every objective.
 func (v view) front(r found) {
@@ -145,13 +147,13 @@ func (v view) front(r found) {
 		return
 	}
 	objectives := r.Tradeoff.Objectives
-	var inputs []string
+	var inputs []string // that differ along the front
 	for _, in := range v.bench.Inputs {
-		if in.Varied {
+		if slices.ContainsFunc(r.Front, func(d *result.Design) bool { return d.Inputs[in.Name] != r.Front[0].Inputs[in.Name] }) {
 			inputs = append(inputs, in.Name)
 		}
 	}
-	inputs = inputs[:min(6, len(inputs))]
+	inputs = inputs[:min(inputsOfFront, len(inputs))]
 	header := []any{"front"}
 	for _, name := range slices.Concat(objectives, inputs) {
 		header = append(header, name)

@@ -15,7 +15,7 @@ failed=$(count fail)
 skipped=$(count skip)
 if [ "$go_code" -ne 0 ]; then
   # What failed, in the words of the tests; a package that does not build has no test.
-  grep -E '"Action":"(output|build-output)"' "$log" | sed -E 's/.*"Output":"(.*)"\}$/\1/; s/\\n$//; s/\\t/\t/g; s/\\"/"/g' | grep -vE '^(=== |ok |PASS|\?   )' | tail -150
+  grep -E '"Action":"(output|build-output)"' "$log" | sed -E 's/.*"Output":"(.*)"\}$/\1/; s/\\n$//; s/\\t/\t/g; s/\\"/"/g' | grep -vE '^ *(=== |ok |PASS|--- PASS|\?   )' | tail -150
   grep '"Action":"fail"' "$log" | grep '"Test":' | sed -E 's/.*"Package":"([^"]*)","Test":"([^"]*)".*/FAILED: \1 \2/'
   [ "$failed" -eq 0 ] && failed=1
 fi
