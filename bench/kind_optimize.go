@@ -1,11 +1,8 @@
 package bench
 
 import (
-	"fmt"
 	"slices"
 	"strings"
-
-	"ropebench/core/optimize"
 )
 
 var optimizeKind = Kind{Name: "optimize", Meaning: "the best design that meets the requirements", New: func() Settings {
@@ -167,17 +164,6 @@ func (o *Optimize) Later() string {
 }
 
 func (s *Search) later() string {
-	for _, name := range s.Methods {
-		if optimize.Methods[name] == nil {
-			var now []string
-			for _, known := range methods {
-				if optimize.Methods[known] != nil {
-					now = append(now, known)
-				}
-			}
-			return fmt.Sprintf("this version of Rope Bench does not have the method %s yet: use %s", name, strings.Join(now, ", "))
-		}
-	}
 	if s.Using != "solver" {
 		return "this version of Rope Bench searches on the solver only"
 	}

@@ -69,7 +69,6 @@ func TestTheSchemaKnowsTheKeysOfAKindOnly(t *testing.T) {
 func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
-		"does not have the method nsga2 yet":         &Optimize{Search: Search{Methods: []string{"nsga2"}, Repeats: 1, Using: "solver"}},
 		"searches on the solver only":                &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: "a surrogate"}},
 		"several objectives by nsga2":                &Optimize{Objectives: make([]Objective, 2), Search: Search{Methods: []string{"sqp"}}},
 		"cannot run a study of kind uncertainty yet": &Uncertainty{},

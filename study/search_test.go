@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/core/optimize"
 	"ropebench/result"
 	"ropebench/study"
 )
@@ -285,4 +286,19 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 	assert.ErrorContains(t, err, "R8 and R9 exclude each other")
 	_, err = w.Start("drum", revision, study.Question{Study: "quick", Seed: 1, Start: map[string]bench.Value{"radios": {Number: 0.1}}})
 	assert.ErrorContains(t, err, "did you mean radius?")
+}
+
+// Every method that a bench file may name can be run.
+func TestEveryMethodThatCanBeNamedIsThere(t *testing.T) {
+	t.Parallel()
+	k, _ := bench.KindOf("optimize")
+	for _, key := range k.New().Keys() {
+		if key.Name != "method" {
+			continue
+		}
+		require.NotEmpty(t, key.Choices)
+		for _, name := range key.Choices {
+			assert.NotNil(t, optimize.Methods[name], name)
+		}
+	}
 }
