@@ -156,8 +156,7 @@ func (s *Search) mistake() string {
 
 // Later implements Settings.
 func (o *Optimize) Later() string {
-	switch {
-	case len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return name != "auto" && name != "nsga2" }):
+	if len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return name != "auto" && name != "nsga2" }) {
 		return "this version of Rope Bench searches for several objectives by nsga2: leave method out, or keep one objective"
 	}
 	return o.later()

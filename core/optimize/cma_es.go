@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -375,7 +376,7 @@ func (d *distribution) order(trials []trial) {
 		fitness[&t.point[0]] = d.fitness(t)
 	}
 	slices.SortStableFunc(trials, func(a, b trial) int {
-		if order := compareFloat(fitness[&a.point[0]], fitness[&b.point[0]]); order != 0 {
+		if order := cmp.Compare(fitness[&a.point[0]], fitness[&b.point[0]]); order != 0 {
 			return order
 		}
 		return byRank(a, b)

@@ -1,12 +1,12 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"slices"
 
 	"ropebench/core"
-	"ropebench/core/plan"
 	"ropebench/core/surrogate"
 )
 
@@ -40,7 +40,7 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 	var candidates []scored
 	n := min(mostDrawn, drawnForExpected*len(b.space))
 	for range n {
-		candidates = append(candidates, b.scored(b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] }), best))
+		candidates = append(candidates, b.scored(b.drawn(), best))
 	}
 	for range n / 2 {
 		candidates = append(candidates, b.scored(b.kept(func() []float64 { return b.beside(best.point, firstReach) }), best))
@@ -48,7 +48,7 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 	if err := ctx.Err(); err != nil {
 		return nil, "", err
 	}
-	slices.SortStableFunc(candidates, func(x, y scored) int { return compare(y.score, x.score) })
+	slices.SortStableFunc(candidates, func(x, y scored) int { return cmp.Compare(y.score, x.score) })
 	candidates = candidates[:min(bettered, len(candidates))]
 	for i := range candidates {
 		for k := range tries {
@@ -58,7 +58,7 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 			}
 		}
 	}
-	chosen := slices.MaxFunc(candidates, func(x, y scored) int { return compare(x.score, y.score) })
+	chosen := slices.MaxFunc(candidates, func(x, y scored) int { return cmp.Compare(x.score, y.score) })
 	if math.IsInf(chosen.score, -1) || chosen.score < least || !b.isNew(chosen.point) {
 		return nil, "", nil
 	}
@@ -72,16 +72,6 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 type scored struct {
 	point []float64
 	score float64
-}
-
-func compare(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // beside is a point about another one: some of its coordinates are moved.

@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -30,7 +31,7 @@ func (l *landscape) alongLine(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	slices.SortStableFunc(trials, func(a, b trial) int { return compareFloat(a.point[0], b.point[0]) })
+	slices.SortStableFunc(trials, func(a, b trial) int { return cmp.Compare(a.point[0], b.point[0]) })
 	best := 0
 	for i := range trials {
 		if trials[i].rank.Better(trials[best].rank) {

@@ -50,6 +50,7 @@ func (l *landscape) evolve(ctx context.Context, r *rand.Rand, o Options) error {
 	crowd, err := l.ask(ctx, points)
 	for generation := 1; err == nil; generation++ {
 		standing := l.standings(crowd)
+		l.watch(fmt.Sprintf("generation %d: %d of %d designs are on the front, after %d evaluations", generation, onFront(crowd, standing), len(crowd), l.Used()))
 		var children [][]float64
 		for len(children) < size {
 			a, b := l.crossed(r, crowd[won(r, standing)].point, crowd[won(r, standing)].point)
@@ -58,7 +59,6 @@ func (l *landscape) evolve(ctx context.Context, r *rand.Rand, o Options) error {
 		var born []trial
 		born, err = l.ask(ctx, children)
 		crowd = l.fittest(append(crowd, born...), size)
-		l.watch(fmt.Sprintf("generation %d: %d of %d designs are on the front, after %d evaluations", generation, l.onFront(crowd), len(crowd), l.Used()))
 	}
 	return err
 }
@@ -152,9 +152,9 @@ func (l *landscape) fittest(crowd []trial, size int) []trial {
 	return best
 }
 
-func (l *landscape) onFront(crowd []trial) int {
+func onFront(crowd []trial, standings []standing) int {
 	n := 0
-	for i, s := range l.standings(crowd) {
+	for i, s := range standings {
 		if s.layer == 0 && crowd[i].rank.Kept() {
 			n++
 		}

@@ -332,7 +332,7 @@ func (b *believer) unlike() []float64 {
 	var best []float64
 	most := -1.0
 	for range 50 * len(b.space) {
-		point := b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] })
+		point := b.drawn()
 		least := math.Inf(1)
 		for _, t := range b.known {
 			least = min(least, distance(t.point, point))
@@ -342,6 +342,11 @@ func (b *believer) unlike() []float64 {
 		}
 	}
 	return best
+}
+
+// drawn is a point anywhere that keeps what inputs alone decide.
+func (b *believer) drawn() []float64 {
+	return b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] })
 }
 
 // working is the probability that the solver gives values.

@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"math/rand/v2"
@@ -153,19 +154,9 @@ func (m *modelled) near() []place {
 		}
 	}
 	slices.SortStableFunc(near, func(a, b place) int {
-		return compareFloat(distance(a.point, m.here.point), distance(b.point, m.here.point))
+		return cmp.Compare(distance(a.point, m.here.point), distance(b.point, m.here.point))
 	})
 	return near[:min(len(near), (n+1)*(n+2)/2+n)]
-}
-
-func compareFloat(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // refine betters the model where it has few points, and shrinks the region where it has enough.

@@ -70,10 +70,9 @@ func (p predicted) slopesOfWorking(design core.Design, into []float64) {
 		return
 	}
 	beside := slices.Clone(design)
+	point := p.space.Point(design)
 	for _, j := range p.axes {
-		point := p.space.Point(design)
-		u := point[j]
-		low, high := p.space[j].Value(max(0, u-workingStep)), p.space[j].Value(min(1, u+workingStep))
+		low, high := p.space[j].Value(max(0, point[j]-workingStep)), p.space[j].Value(min(1, point[j]+workingStep))
 		beside[j] = high
 		above := p.working(beside)
 		beside[j] = low
@@ -120,19 +119,25 @@ func (b *believer) goNearBest(ctx context.Context, best trial) ([]float64, strin
 	return point, "improves the best design", err
 }
 
-func (b *believer) believedBest(ctx context.Context, best trial, half float64) ([]float64, error) {
+// searchBeliefs searches what is believed in a box about the best design, on so many times the budget of such a search.
+func (b *believer) searchBeliefs(ctx context.Context, best trial, half float64, times int, effort Effort) (Result, error) {
 	width := len(best.outcome.Values)
 	p := b.believedProblem(best.point, half, width)
-	o := Options{Seed: b.rand.Uint64(), Budget: innerBudget + 40*len(b.space), Start: within(p.Space, best.design)}
+	o := Options{Seed: b.rand.Uint64(), Budget: times * (innerBudget + 40*len(b.space)), Start: within(p.Space, best.design), Effort: effort}
+	return Auto(ctx, p, predicted{b, width}, o, nil)
+}
+
+func (b *believer) believedBest(ctx context.Context, best trial, half float64) ([]float64, error) {
+	effort := Normal
 	if half < 1 {
-		o.Effort = Quick
+		effort = Quick
 	}
-	found, err := Auto(ctx, p, predicted{b, width}, o, nil)
+	found, err := b.searchBeliefs(ctx, best, half, 1, effort)
 	if err != nil || found.Best.Design == nil || found.Best.Outcome.Values == nil {
 		return nil, err
 	}
 	point := b.space.Point(found.Best.Design)
-	if !b.isNew(point) || !b.promises(found.Best.Outcome.Values[:width], best) {
+	if !b.isNew(point) || !b.promises(found.Best.Outcome.Values, best) {
 		return nil, nil
 	}
 	b.expected = wished{point: point, half: half, best: best}
@@ -141,9 +146,7 @@ func (b *believer) believedBest(ctx context.Context, best trial, half float64) (
 
 // elsewhere is the most promising of the other places where searches on what is believed end; nil where there is none.
 func (b *believer) elsewhere(ctx context.Context, best trial) ([]float64, error) {
-	width := len(best.outcome.Values)
-	p := b.believedProblem(best.point, 1, width)
-	found, err := Auto(ctx, p, predicted{b, width}, Options{Seed: b.rand.Uint64(), Budget: 2 * (innerBudget + 40*len(b.space)), Start: within(p.Space, best.design), Effort: Thorough}, nil)
+	found, err := b.searchBeliefs(ctx, best, 1, 2, Thorough)
 	if err != nil {
 		return nil, err
 	}

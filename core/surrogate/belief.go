@@ -203,34 +203,3 @@ func (b *Belief) at(design core.Design) []float64 {
 	b.encoding.fill(design, all)
 	return all
 }
-
-// slopes gives the mean at coordinates, and its derivatives by them.
-func (g *Gaussian) slopes(x, by []float64) float64 {
-	width := len(g.weights)
-	scaled := make([]float64, width, 16)
-	for f := range scaled {
-		scaled[f] = x[f] * g.weights[f]
-	}
-	sum := g.beta[0]
-	clear(by)
-	if g.linear {
-		sum += dot(g.beta[1:], x)
-		copy(by, g.beta[1:])
-	}
-	for i, weight := range g.gamma {
-		row := g.scaled.Data[i*width : (i+1)*width]
-		square := 0.0
-		for f, u := range scaled {
-			square += (u - row[f]) * (u - row[f])
-		}
-		correlation, slope := g.Kernel.at(square)
-		sum += weight * correlation
-		for f, u := range scaled {
-			by[f] -= weight * slope * (u - row[f]) * g.weights[f]
-		}
-	}
-	for f := range by {
-		by[f] *= g.unit
-	}
-	return g.mean + g.unit*sum
-}

@@ -222,15 +222,20 @@ func (g *Gaussian) trendAt(x, terms []float64) {
 }
 
 // Mean predicts the value at coordinates.
-func (g *Gaussian) Mean(x []float64) float64 {
+func (g *Gaussian) Mean(x []float64) float64 { return g.slopes(x, nil) }
+
+// slopes gives the mean at coordinates, and fills its derivatives by them where they are wanted.
+func (g *Gaussian) slopes(x, by []float64) float64 {
 	width := len(g.weights)
 	scaled := make([]float64, width, 16)
 	for f := range scaled {
 		scaled[f] = x[f] * g.weights[f]
 	}
 	sum := g.beta[0]
+	clear(by)
 	if g.linear {
 		sum += dot(g.beta[1:], x)
+		copy(by, g.beta[1:])
 	}
 	for i, weight := range g.gamma {
 		row := g.scaled.Data[i*width : (i+1)*width]
@@ -238,8 +243,14 @@ func (g *Gaussian) Mean(x []float64) float64 {
 		for f, u := range scaled {
 			square += (u - row[f]) * (u - row[f])
 		}
-		correlation, _ := g.Kernel.at(square)
+		correlation, slope := g.Kernel.at(square)
 		sum += weight * correlation
+		for f := range by {
+			by[f] -= weight * slope * (scaled[f] - row[f]) * g.weights[f]
+		}
+	}
+	for f := range by {
+		by[f] *= g.unit
 	}
 	return g.mean + g.unit*sum
 }
