@@ -17,57 +17,54 @@ func (a *App) adoptCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "adopt RUN[:EVALUATION]", Short: "Make a design of a run the nominal one: its numbers go into the bench file", Args: cobra.ExactArgs(1),
 		Long: "Shows what would change in the bench file, and changes nothing until --write says so. Comments and layout of the file stay.\n" +
-			"After that the design is evaluated once, so that the model is seen to give what was promised.",
+			"After that the design is evaluated once, so that the model is seen to give what was promised; with --json that is left to you.",
 		Example: "  ropebench adopt 4\n  ropebench adopt 4:17 --write",
 		RunE: func(c *cobra.Command, args []string) error {
 			candidate, err := readCandidate(args[0])
 			if err != nil {
 				return err
 			}
-			ctx := c.Context()
-			s, err := a.connect(ctx)
-			if err != nil {
-				return err
-			}
-			defer s.close()
-			run, err := s.Run(ctx, candidate.Run)
-			if err != nil {
-				return err
-			}
-			done, err := s.Adopt(ctx, run.Bench, api.Adoption{Candidate: candidate, Write: write})
-			if err != nil {
-				return err
-			}
-			if a.json {
-				return a.machine(done)
-			}
-			for _, change := range done.Changes {
-				a.say("%s", change)
-			}
-			switch {
-			case len(done.Changes) == 0:
-				a.say("Evaluation %d of run %d is the nominal design already.", done.Evaluation, run.ID)
-			case !done.Written:
-				a.say("Nothing is written yet: `ropebench adopt %d:%d --write` does.", run.ID, done.Evaluation)
-			default:
-				b, err := s.Bench(ctx, run.Bench)
-				if err != nil {
-					return err
-				}
-				a.say("%s is changed, revision %d of %s.", b.File, done.Revision, b.Name)
-				return a.startedAndShown(ctx, s, b, api.Order{Study: "try", Fresh: true}, func(ctx context.Context, s *session, b api.Bench, now api.Run) error {
-					verdict := a.tried(ctx, s, b, now, false)
-					if err := a.promiseKept(ctx, s, done.Candidate, now.ID); err != nil {
-						return err
-					}
-					return verdict
-				})
-			}
-			return nil
+			return a.withRun(c.Context(), candidate.Run, func(s *session, run api.Run) error {
+				return a.adopt(c.Context(), s, run, api.Adoption{Candidate: candidate, Write: write})
+			})
 		},
 	}
 	c.Flags().BoolVar(&write, "write", false, "write it into the bench file")
 	return c
+}
+
+// adopt shows what an adoption changes, and what the nominal design gives once that is written.
+func (a *App) adopt(ctx context.Context, s *session, run api.Run, order api.Adoption) error {
+	done, err := s.Adopt(ctx, run.Bench, order)
+	if err != nil {
+		return err
+	}
+	if a.json {
+		return a.machine(done)
+	}
+	for _, change := range done.Changes {
+		a.say("%s", change)
+	}
+	switch {
+	case len(done.Changes) == 0:
+		a.say("Evaluation %d of run %d is the nominal design already.", done.Evaluation, run.ID)
+		return nil
+	case !done.Written:
+		a.say("Nothing is written yet: `ropebench adopt %d:%d --write` does.", run.ID, done.Evaluation)
+		return nil
+	}
+	b, err := s.Bench(ctx, run.Bench)
+	if err != nil {
+		return err
+	}
+	a.say("%s is changed, revision %d of %s.", b.File, done.Revision, b.Name)
+	return a.startedAndShown(ctx, s, b, api.Order{Study: "try", Fresh: true}, func(ctx context.Context, s *session, b api.Bench, now api.Run) error {
+		verdict := a.tried(ctx, s, b, now, false)
+		if err := a.promiseKept(ctx, s, done.Candidate, now.ID); err != nil {
+			return err
+		}
+		return verdict
+	})
 }
 
 const promised = 1e-9 // relative: what two evaluations of a design may differ by

@@ -320,20 +320,27 @@ func (a *App) onRun(use, short string, act func(ctx context.Context, s *session,
 				return err
 			}
 			ctx := c.Context()
-			s, err := a.connect(ctx)
-			if err != nil {
-				return err
-			}
-			defer s.close()
-			run, err := s.Run(ctx, id)
-			if err != nil {
-				return err
-			}
-			b, err := s.BenchAt(ctx, run.Bench, run.Revision) // an answer belongs to its question
-			if err != nil {
-				return err
-			}
-			return act(ctx, s, b, run)
+			return a.withRun(ctx, id, func(s *session, run api.Run) error {
+				b, err := s.BenchAt(ctx, run.Bench, run.Revision) // an answer belongs to its question
+				if err != nil {
+					return err
+				}
+				return act(ctx, s, b, run)
+			})
 		},
 	}
+}
+
+// withRun asks the service for a run and does something with it.
+func (a *App) withRun(ctx context.Context, id int, act func(s *session, run api.Run) error) error {
+	s, err := a.connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.close()
+	run, err := s.Run(ctx, id)
+	if err != nil {
+		return err
+	}
+	return act(s, run)
 }

@@ -84,21 +84,14 @@ func (a *App) triedAgain(ctx context.Context, of string, o api.Order, show func(
 	if err != nil {
 		return err
 	}
-	s, err := a.connect(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.close()
-	run, err := s.Run(ctx, candidate.Run)
-	if err != nil {
-		return err
-	}
-	b, err := s.Bench(ctx, run.Bench)
-	if err != nil {
-		return err
-	}
 	o.Of = &candidate
-	return a.startedAndShown(ctx, s, b, o, show)
+	return a.withRun(ctx, candidate.Run, func(s *session, run api.Run) error {
+		b, err := s.Bench(ctx, run.Bench)
+		if err != nil {
+			return err
+		}
+		return a.startedAndShown(ctx, s, b, o, show)
+	})
 }
 
 // readCandidate reads RUN:EVALUATION, or RUN for its best.
