@@ -153,19 +153,22 @@ func (v view) front(r found) {
 			inputs = append(inputs, in.Name)
 		}
 	}
-	inputs = inputs[:min(inputsOfFront, len(inputs))]
+	more := max(0, len(inputs)-inputsOfFront)
+	inputs = inputs[:len(inputs)-more]
 	header := []any{"front"}
 	for _, name := range slices.Concat(objectives, inputs) {
 		header = append(header, name)
 	}
 	v.line("")
 	t := v.newTable(nil, header...)
-	step := float64(len(r.Front)-1) / float64(min(shownOfFront, len(r.Front))-1)
-	for k := range min(shownOfFront, len(r.Front)) {
-		d := r.Front[int(math.Round(float64(k)*step))]
+	for _, d := range alongFront(r.Front, r.Tradeoff.Compromise) {
 		row := table.Row{fmt.Sprintf("evaluation %d", d.Evaluation)}
-		if d.Evaluation == r.Tradeoff.Compromise {
-			row[0] = v.teal(fmt.Sprintf("evaluation %d", d.Evaluation))
+		switch {
+		case d.Evaluation != r.Tradeoff.Compromise:
+		case r.Tradeoff.Knee:
+			row[0] = v.teal(fmt.Sprintf("evaluation %d, the knee", d.Evaluation))
+		default:
+			row[0] = v.teal(fmt.Sprintf("evaluation %d, nearest to all", d.Evaluation))
 		}
 		for _, name := range objectives {
 			row = append(row, plain.Show(d.Values[name]))
@@ -176,7 +179,26 @@ func (v view) front(r found) {
 		t.AppendRow(row)
 	}
 	t.Render()
+	if more > 0 || len(r.Front) > shownOfFront {
+		v.line("%s", v.slate(fmt.Sprintf("%s in all; `ropebench table %d --only feasible` has every input.", plain.Count(r.Tradeoff.Count, "design"), r.ID)))
+	}
 	v.line("%s", v.slate(fmt.Sprintf("hypervolume %s up to %s", plain.Show(r.Tradeoff.Hypervolume), v.point(objectives, r.Tradeoff.Reference))))
+}
+
+// alongFront are some designs of a front, evenly along it, with the one that is picked out.
+func alongFront(front []*result.Design, picked int) []*result.Design {
+	n := min(shownOfFront, len(front))
+	step := float64(len(front)-1) / float64(n-1)
+	var shown []*result.Design
+	for k := range n {
+		shown = append(shown, front[int(math.Round(float64(k)*step))])
+	}
+	at := slices.IndexFunc(front, func(d *result.Design) bool { return d.Evaluation == picked })
+	if at >= 0 && !slices.Contains(shown, front[at]) {
+		nearest := int(math.Round(float64(at) / step))
+		shown[min(max(1, nearest), n-2)] = front[at] // the ends stay
+	}
+	return shown
 }
 
 // point is one in the space of some values.

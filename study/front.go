@@ -92,10 +92,10 @@ func ranges(points [][]float64) (least, most []float64) {
 	return least, most
 }
 
-// enterFront shows the front, where there is one, and makes its compromise the best design.
-func (s *standing) enterFront(p *result.Parts) {
+// enterFront shows the front, and gives its compromise, which stands for it as the best design; nil where there is none.
+func (s *standing) enterFront(p *result.Parts) *evaluation {
 	if len(s.front.members) == 0 {
-		return
+		return nil
 	}
 	members := s.front.sorted()
 	points := pointsOf(members)
@@ -130,7 +130,8 @@ func (s *standing) enterFront(p *result.Parts) {
 		p.Front = append(p.Front, s.asked.Model.Describe(m.number, m.design, m.values, objectiveOf(s.asked.Problem.Goal, m.values)))
 	}
 	f.Says = s.frontInWords(members, chosen, f.Knee)
-	p.Tradeoff, s.best = f, members[chosen].evaluation
+	p.Tradeoff = f
+	return members[chosen].evaluation
 }
 
 // referenceShare is how far behind the worst of a front its reference point stands, as a share of the range.

@@ -1,6 +1,7 @@
 package study
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -128,13 +129,13 @@ func (s *standing) choose(number int, design core.Design, values []float64, obje
 // parts are those that every kind of study has.
 func (s *standing) parts(p result.Parts) result.Parts {
 	p.Failures = s.failed.part(s.counts)
-	s.enterFront(&p)
-	p.Nominal, p.Best = s.describe(s.nominal), s.describe(s.best)
+	best := cmp.Or(s.enterFront(&p), s.best)
+	p.Nominal, p.Best = s.describe(s.nominal), s.describe(best)
 	if p.Best != nil {
-		p.AtEnds = s.asked.Model.AtEnds(s.best.design)
+		p.AtEnds = s.asked.Model.AtEnds(best.design)
 	}
 	if p.Search != nil {
-		p.Watched = s.watched()
+		p.Watched = s.watched(best)
 	}
 	return p
 }
@@ -143,12 +144,12 @@ const watchedShare = 0.01 // of its nominal value, by which a value that is watc
 
 // watched are the changes from the nominal design that a search was not about: wishes that were fulfilled and are not any more, and
 // values to watch.
-func (s *standing) watched() []string {
-	if s.best == nil || s.nominal == nil || s.best.state != core.OK || s.best.number == s.nominal.number {
+func (s *standing) watched(best *evaluation) []string {
+	if best == nil || s.nominal == nil || best.state != core.OK || best.number == s.nominal.number {
 		return nil
 	}
 	var says []string
-	before, after := s.asked.Model.Judge(s.nominal.values), s.asked.Model.Judge(s.best.values)
+	before, after := s.asked.Model.Judge(s.nominal.values), s.asked.Model.Judge(best.values)
 	for _, q := range s.asked.Model.Bench.Requirements {
 		if !q.Decisive() && before[q.ID].Verdict != verdict.Missed && after[q.ID].Verdict == verdict.Missed {
 			says = append(says, fmt.Sprintf("%s got worse: the nominal design fulfils it, and this one misses it by %s.", q.ID, plain.With(-*after[q.ID].Margin, s.asked.Model.Bench.Unit(q.Of.Text))))
@@ -159,7 +160,7 @@ func (s *standing) watched() []string {
 		if column < 0 {
 			continue
 		}
-		from, to := s.nominal.values[column], s.best.values[column]
+		from, to := s.nominal.values[column], best.values[column]
 		if math.Abs(to-from) > watchedShare*math.Abs(from) {
 			unit := s.asked.Model.Bench.Unit(name)
 			says = append(says, fmt.Sprintf("%s, which is watched, went from %s to %s.", name, plain.With(from, unit), plain.With(to, unit)))
