@@ -1,6 +1,7 @@
 package surrogate
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"math/rand/v2"
@@ -19,7 +20,6 @@ type Belief struct {
 	g        *Gaussian // nil: the output has one value everywhere
 	constant float64
 	chosenAt int // points from which form and bend were chosen
-	known    []float64
 }
 
 // A bend is a monotone scale: asinh((y - centre) / unit), or y itself where the unit is 0.
@@ -66,7 +66,6 @@ func Believe(ctx context.Context, r *rand.Rand, e Encoding, designs []core.Desig
 		z := b.bent(y)
 		var err error
 		if b.g, err = b.form.again(before.g, stepsOfGrowth, x, z); err == nil {
-			b.known = z
 			return &b, nil
 		}
 	}
@@ -81,7 +80,7 @@ func (b *Belief) bent(y []float64) []float64 {
 	return z
 }
 
-// choose compares kernels, trends and scales by their likelihood.
+// choose compares kernels, trends and scales by their likelihood, and takes the best that can be fitted to all points.
 func choose(ctx context.Context, r *rand.Rand, e Encoding, x core.Matrix, y []float64, about float64, noisy bool) (*Belief, error) {
 	d := len(e.space)
 	part, ys := x, y
@@ -90,7 +89,7 @@ func choose(ctx context.Context, r *rand.Rand, e Encoding, x core.Matrix, y []fl
 		slices.Sort(rows)
 		part, ys = rowsOf(x, y, rows)
 	}
-	best, least := (*Belief)(nil), math.Inf(1)
+	var all []contender
 	for _, scale := range []bend{{}, bendOf(y, about)} {
 		for _, kernel := range []Kernel{Matern52, SquaredExponential} {
 			for _, linear := range []bool{false, true} {
@@ -110,21 +109,30 @@ func choose(ctx context.Context, r *rand.Rand, e Encoding, x core.Matrix, y []fl
 				for _, v := range z {
 					surprise += math.Log(scale.slope(v))
 				}
-				if b.g = g; surprise < least {
-					best, least = b, surprise
-				}
+				b.g = g
+				all = append(all, contender{b, surprise})
 			}
 		}
 	}
-	if best == nil {
-		return nil, errNoFit
+	slices.SortStableFunc(all, func(a, b contender) int { return cmp.Compare(a.surprise, b.surprise) })
+	for _, f := range all {
+		if len(y) == part.Rows {
+			return f.Belief, nil
+		}
+		// points that stand close may be too much for one form, and not for another
+		g, err := f.form.again(f.g, fewLastSteps, x, f.bent(y))
+		if err == nil {
+			f.g = g
+			return f.Belief, nil
+		}
 	}
-	best.known = best.bent(y)
-	var err error
-	if len(y) > pointsOfForms {
-		best.g, err = best.form.again(best.g, fewLastSteps, x, best.known)
-	}
-	return best, err
+	return nil, errNoFit
+}
+
+// A contender is a belief with how much it is surprised by the values.
+type contender struct {
+	*Belief
+	surprise float64
 }
 
 // bendOf is the scale that resolves the values about one, by the median of their distances from it.
