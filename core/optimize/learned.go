@@ -13,6 +13,7 @@ type Learned struct {
 	Inputs     []string    `json:"inputs"`               // the continuous ones
 	Widths     []float64   `json:"widths"`               // of their ranges, of logarithms where the scale is logarithmic
 	Curvature  [][]float64 `json:"curvature,omitempty"`  // of the Lagrangian of what only the solver decides, over the unit cube
+	Radius     float64     `json:"radius,omitempty"`     // of the trust region at last, in the unit cube
 	Covariance [][]float64 `json:"covariance,omitempty"` // of the samples that came last, over the unit cube, with a mean variance of 1
 }
 
@@ -28,7 +29,7 @@ func width(in space.Input) float64 {
 func (l *landscape) learned(end *ending) *Learned {
 	k := &Learned{Covariance: l.covariance}
 	if end != nil {
-		k.Curvature = end.curvature
+		k.Curvature, k.Radius = end.curvature, end.radius
 	}
 	if k.Curvature == nil && k.Covariance == nil {
 		return nil
@@ -70,8 +71,13 @@ func (l *landscape) fitted(matrix func(*Learned) [][]float64, power float64) [][
 // beginWarm lets the first descent begin with the curvature that an earlier search has learned.
 func (d *descent) beginWarm() {
 	d.bend = d.fitted(func(k *Learned) [][]float64 { return k.Curvature }, 1)
-	d.scaled = d.bend != nil
+	if d.scaled = d.bend != nil; d.scaled && d.warm.Radius > 0 {
+		d.radius = min(mostRadius, max(d.warm.Radius, leastWarmRadius))
+	}
 }
+
+// leastWarmRadius is that of a trust region at first, however small an earlier one had become: limits may have moved.
+const leastWarmRadius = firstRadius / 4
 
 // beginWarm lets the first distribution begin with the shape of an earlier one.
 func (d *distribution) beginWarm() {

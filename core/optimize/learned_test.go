@@ -35,6 +35,7 @@ func TestWhatWasLearnedShortensTheNextSearch(t *testing.T) {
 		if first.Learned == nil {
 			continue
 		}
+		assert.Positive(t, first.Learned.Radius, s.Name)
 		moved := p
 		moved.Goal.Constraints = slices.Clone(p.Goal.Constraints)
 		for i := range moved.Goal.Constraints {

@@ -43,6 +43,7 @@ type ending struct {
 	iterations  int
 	bent        bool        // negative curvature was met on the way
 	curvature   [][]float64 // that was learned; nil: none was
+	radius      float64     // of the trust region
 	torn        bool        // slopes promised what no step along them brought, or led away from where constraints were kept: values jump or have edges
 }
 
@@ -197,9 +198,9 @@ func (d *descent) ending(iterations int, converged bool) ending {
 		curvature = clonedRows(d.bend)
 	}
 	if converged && d.kept.values != nil && d.here.rank.Missed() > strayed {
-		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true, curvature: curvature}
+		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true, curvature: curvature, radius: d.radius}
 	}
-	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, curvature: curvature}
+	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, curvature: curvature, radius: d.radius}
 }
 
 // A cut keeps steps from going on towards designs that failed.
