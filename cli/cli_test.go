@@ -136,6 +136,9 @@ func TestTheLiveLine(t *testing.T) {
 	p := &progress{view: view{out: nil, colour: false, bench: b}, began: time.Now().Add(-10 * time.Second)}
 	run.Evaluations, run.Budget, run.State = 50, 100, "running"
 	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 2 failed, 1 not tried, about 11s left", p.line(run.Run))
+	run.Headline.Paid = 0.4
+	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 0.4 kg paid beside it, 2 failed, 1 not tried, about 11s left", p.line(run.Run))
+	run.Headline.Paid = 0
 	run.Headline, run.Failed = &result.Headline{Violation: 0.2}, 0
 	assert.Equal(t, "50 of 100, ◇ worst violation 20 % of a limit, 1 not tried, about 11s left", p.line(run.Run))
 	run.Headline, run.Evaluations = nil, 0

@@ -69,6 +69,9 @@ func (p *progress) line(run api.Run) string {
 	case !best.Feasible:
 		parts = append(parts, fmt.Sprintf("%s worst violation %s a limit", markInfeasible, shareOf(best.Violation)))
 	}
+	if best := run.Headline; best != nil && best.Paid > 0 {
+		parts = append(parts, plain.With(best.Paid, p.view.unit(p.view.objective(run)))+" paid beside it")
+	}
 	if run.Failed > 0 {
 		parts = append(parts, fmt.Sprintf("%d failed", run.Failed))
 	}

@@ -113,6 +113,7 @@ type Headline struct {
 	Feasible   bool     `json:"feasible"`
 	Objective  *float64 `json:"objective,omitempty"`
 	Violation  float64  `json:"violation,omitempty"`
+	Paid       float64  `json:"paid,omitempty"` // for soft requirements that are missed, beside the objective
 }
 
 // InShort is the best design in short; nil where there is none.
@@ -120,7 +121,7 @@ func (p Parts) InShort() *Headline {
 	if p.Best == nil {
 		return nil
 	}
-	return &Headline{Evaluation: p.Best.Evaluation, Feasible: p.Best.Feasible, Objective: p.Best.Objective, Violation: p.Best.Violation}
+	return &Headline{Evaluation: p.Best.Evaluation, Feasible: p.Best.Feasible, Objective: p.Best.Objective, Violation: p.Best.Violation, Paid: p.Best.Paid}
 }
 
 // Encode writes each part by its name.
