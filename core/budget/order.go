@@ -50,6 +50,9 @@ func (r Rank) Kept() bool { return r.class <= withoutReserve }
 // Missed is by what share of its limit the constraint that is missed most is; 0 where all are met.
 func (r Rank) Missed() float64 { return r.violation }
 
+// Objective is the number to be made least, with what is paid for soft constraints; 0 where the solver gave no values.
+func (r Rank) Objective() float64 { return r.objective }
+
 // Usable is true where the solver gave values.
 func (r Rank) Usable() bool { return r.class <= missed }
 

@@ -1,6 +1,7 @@
 package optimize_test
 
 import (
+	"context"
 	"math"
 	"slices"
 	"strconv"
@@ -125,4 +126,92 @@ func TestSurrogatesSayWhyTheyEnd(t *testing.T) {
 	r, err = optimize.Surrogate(t.Context(), small, core.EvaluatorFunc(func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} }), optimize.Options{Seed: 1, Budget: 40}, nil)
 	require.NoError(t, err)
 	assert.LessOrEqual(t, r.Used, 40)
+}
+
+// sloped is branin with its derivatives.
+type sloped struct{ core.EvaluatorFunc }
+
+func (s sloped) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	outcomes, err := s.Evaluate(ctx, designs)
+	var all []core.Derivatives
+	for _, x := range designs {
+		c, d := 5.1/(4*math.Pi*math.Pi), 5/math.Pi
+		a := x[1] - c*x[0]*x[0] + d*x[0] - 6
+		rows := core.MatrixOf([][]float64{{2*a*(d-2*c*x[0]) - 10*(1-1/(8*math.Pi))*math.Sin(x[0]), 2 * a}})
+		all = append(all, &rows)
+	}
+	return outcomes, all, err
+}
+
+func TestSurrogatesEndWithExactSlopes(t *testing.T) {
+	t.Parallel()
+	r, err := optimize.Surrogate(t.Context(), braninProblem, sloped{branin}, optimize.Options{Seed: 1, Budget: 120}, nil)
+	require.NoError(t, err)
+	assert.InDelta(t, 0.39788735772973816, r.Best.Outcome.Values[0], 1e-9, "no surface is as precise as that")
+	assert.Contains(t, r.Reason, "no small change betters it")
+}
+
+func TestSurrogatesBeginAtTheStartsThatAreGiven(t *testing.T) {
+	t.Parallel()
+	var asked []core.Design
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		asked = append(asked, x)
+		return branin(x)
+	})
+	first, second := core.Design{1.25, 7.5}, core.Design{-3, 2}
+	_, err := optimize.Surrogate(t.Context(), braninProblem, e, optimize.Options{Seed: 1, Budget: 20, Start: first, Then: second}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, first, asked[0])
+	assert.InDeltaSlice(t, []float64(second), []float64(asked[1]), 1e-9)
+	_, err = optimize.Surrogate(t.Context(), optimize.Problem{}, e, optimize.Options{Seed: 1, Budget: 20}, nil)
+	assert.ErrorContains(t, err, "no input is varied")
+}
+
+func TestSurrogatesAreTheSameForTheSameSeed(t *testing.T) {
+	t.Parallel()
+	run := func(seed uint64) []core.Design {
+		var asked []core.Design
+		_, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			asked = append(asked, x)
+			return branin(x)
+		}), optimize.Options{Seed: seed, Budget: 25}, nil)
+		require.NoError(t, err)
+		return asked
+	}
+	assert.Equal(t, run(5), run(5))
+	assert.NotEqual(t, run(5), run(6))
+}
+
+// Without an objective any design that meets everything ends the search; with targets the sum of squares is made least.
+func TestSurrogatesOfOtherGoals(t *testing.T) {
+	t.Parallel()
+	feasible := optimize.Problem{Space: braninProblem.Space, Goal: core.Goal{Constraints: []core.Constraint{{Value: 0, Limit: core.Limit{Lower: math.Inf(-1), Upper: 0.6}}}}}
+	r, err := optimize.Surrogate(t.Context(), feasible, core.EvaluatorFunc(branin), optimize.Options{Seed: 1, Budget: 60}, nil)
+	require.NoError(t, err)
+	assert.True(t, r.Best.Rank.Feasible(), r.Reason)
+	assert.Less(t, r.Used, 60, "it ends there")
+	targets := optimize.Problem{Space: braninProblem.Space, Goal: core.Goal{Targets: []core.Target{{Value: 0, To: 7, Weight: 1}, {Value: 1, To: 3, Weight: 4}}}}
+	r, err = optimize.Surrogate(t.Context(), targets, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{x[0] + x[1], x[0] * x[1] / 4}}
+	}), optimize.Options{Seed: 1, Budget: 60}, nil)
+	require.NoError(t, err)
+	assert.InDelta(t, 7, r.Best.Outcome.Values[0], 0.005)
+	assert.InDelta(t, 3, r.Best.Outcome.Values[1], 0.005)
+}
+
+// A limit with a price is soft: what it costs to miss it stands against the objective.
+func TestSurrogatesWeighPrices(t *testing.T) {
+	t.Parallel()
+	p := optimize.Problem{Space: space.Space{{Name: "a", Upper: 10}, {Name: "b", Upper: 10}}, Goal: core.Goal{
+		Objectives:  []core.Objective{{Value: 0, Maximize: true}},
+		Constraints: []core.Constraint{{Value: 1, Limit: core.Limit{Lower: math.Inf(-1), Upper: 6}, Price: 0.25}},
+	}}
+	// one more of the objective costs a quarter beyond the limit, until the objective falls off
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{x[0] - 0.05*x[0]*x[0] - 0.1*math.Pow(x[1]-2, 2), x[0]}}
+	})
+	r, err := optimize.Surrogate(t.Context(), p, e, optimize.Options{Seed: 1, Budget: 60}, nil)
+	require.NoError(t, err)
+	assert.InDelta(t, 7.5, r.Best.Design[0], 0.1, "where the slope of the objective is the price")
+	assert.InDelta(t, 2, r.Best.Design[1], 0.2)
 }

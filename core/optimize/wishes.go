@@ -181,8 +181,12 @@ func (b *believer) promises(values []float64, best trial) bool {
 	if !best.rank.Kept() {
 		return rank.Better(best.rank)
 	}
-	gain := b.goal.Least(best.outcome.Values) - b.goal.Least(values)
-	return rank.Missed() <= aimShare && gain > b.worth*b.spread()
+	worth := b.worth
+	if b.ofTargets() {
+		worth *= worth // of squares
+	}
+	gain := best.rank.Objective() - rank.Objective()
+	return rank.Missed() <= aimShare && gain > worth*b.spread()
 }
 
 // spread is how far the better half of what is known stands from the best of it.
@@ -190,12 +194,11 @@ func (b *believer) spread() float64 {
 	var all []float64
 	for _, t := range b.known {
 		if t.rank.Usable() {
-			all = append(all, b.goal.Least(t.outcome.Values))
+			all = append(all, t.rank.Objective())
 		}
 	}
 	slices.Sort(all)
-	best := b.goal.Least(b.best().outcome.Values)
-	return math.Abs(all[len(all)/2] - best)
+	return math.Abs(all[len(all)/2] - b.best().rank.Objective())
 }
 
 // A wished point with what it was hoped for.
