@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react'
 import { MemoryRouter, Outlet, Route, Routes } from 'react-router'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Bench, Design, EvaluationDetail, Result, Run } from '../api/types'
@@ -31,11 +31,11 @@ const best = (more: Partial<Design> = {}): Design => ({
   requirements: { R1: { verdict: 'met', value: 5.2, margin: 0.2 } }, ...more,
 })
 
-type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'failures'>>
+type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'failures' | 'front' | 'tradeoff'>>
 
 /** A run for the service that stands in, with what it has found. */
-const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
-  found_parts: { best, nominal, at_ends, sample, failures }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
+const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, front, tradeoff, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
+  found_parts: { best, nominal, at_ends, sample, failures, front, tradeoff }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
   run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
   reason: 'the budget is used up', budget: 10, created: '', elapsed: 1, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
   ...more,
@@ -48,6 +48,7 @@ const detail: EvaluationDetail = {
 
 let posted: { path: string; body: unknown }[] = []
 let served: ReturnType<typeof run>[] = []
+let given: Bench = bench
 
 beforeEach(() => {
   posted = []
@@ -55,12 +56,13 @@ beforeEach(() => {
     const answer = (body: unknown) => new Response(JSON.stringify(body))
     if (init?.method === 'POST') {
       posted.push({ path, body: init.body ? JSON.parse(init.body) : undefined })
+      if (path.endsWith('/adoptions')) return answer({ run: 1, evaluation: 9, changes: ['radius: nominal 0.2 -> 0.4'], written: false, revision: 2 })
       return answer(run(99, 'verify', { state: 'queued' }))
     }
     if (/evaluations\/\d+$/.test(path)) return answer(detail)
     if (/kept$/.test(path)) return answer([])
     if (/columns/.test(path)) return new Response(encodeTable(tableOf([{ evaluation: 1, values: [0.2, 1.6, 4, 70] }], [{ name: 'radius', kind: 'input' }, { name: 'mass', kind: 'value' }, { name: 'length', kind: 'value' }, { name: 'noise', kind: 'value' }])))
-    if (/benches\/drum\?revision=/.test(path)) return answer(bench)
+    if (/benches\/drum\?revision=/.test(path)) return answer(given)
     const id = Number(/runs\/(\d+)/.exec(path)?.[1])
     if (/result$/.test(path)) return answer({ run: id, ...served.find((r) => r.run === id)?.found_parts })
     return answer(served.find((r) => r.run === id))
@@ -75,12 +77,13 @@ afterEach(() => {
 /** Shows a place of the bench with some runs. */
 function show(place: string, runs: ReturnType<typeof run>[], changed: Partial<Bench> = {}) {
   served = runs
-  const given: Place = { bench: { ...bench, ...changed }, runs }
+  given = { ...bench, ...changed }
+  const shared: Place = { bench: given, runs }
   render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
       <MemoryRouter initialEntries={[`/bench/drum/${place}`]}>
         <Routes>
-          <Route path="/bench/:bench" element={<Outlet context={given} />}>
+          <Route path="/bench/:bench" element={<Outlet context={shared} />}>
             <Route path="model" element={<Overview />} />
             <Route path="explore" element={<Explore />} />
             <Route path="improve/:run?" element={<Improve />} />
@@ -121,6 +124,46 @@ describe('Model', () => {
     show('model', [], { problems: [{ file: 'drum.bench.yaml', line: 3, message: 'upside down' }] })
     expect(text()).toContain('shown is revision 2, the last good one')
     expect(text()).toContain('drum.bench.yaml, line 3: upside down')
+  })
+})
+
+describe('Improve beside the objective', () => {
+  const figures = () => screen.getAllByRole('img').map((e) => e.getAttribute('aria-label'))
+  it('draws what a study watches and aims at, and what is paid', async () => {
+    const requirements = [...bench.requirements, { id: 'R2', says: 'Quiet', of: 'noise', unit: 'dB', kind: 'at_most', limits: [60], limit: 'at most 60 dB', decisive: false, price: 2 }]
+    const studies = bench.studies.map((s) => ({ ...s, targets: [{ of: 'length', to: 5.5 }] }))
+    show('improve/1', [run(1, 'optimize', { best: best() })], { requirements: requirements as Bench['requirements'], studies })
+    await screen.findByText('noise by evaluation')
+    expect(text()).toContain('length by evaluation a target')
+    expect(figures()).toEqual(expect.arrayContaining(['mass by evaluation', 'noise by evaluation', 'length by evaluation', 'price paid by evaluation', 'worst violation by evaluation']))
+    expect(text()).toContain('Price paid for soft requirements by evaluation beside the objective')
+  })
+
+  it('draws a front before all others where there is one', async () => {
+    const front = [best(), best({ evaluation: 5, values: { mass: 9, length: 9, noise: 60 } })]
+    const tradeoff = { says: '2 designs of which none is better in all objectives', objectives: ['mass', 'noise'], count: 2, compromise: 5, knee: false, reference: [10, 95], hypervolume: 12 }
+    show('improve/1', [run(1, 'optimize', { best: best(), front, tradeoff })])
+    await screen.findByText('2 designs of which none is better in all objectives.')
+    expect(figures()).toContain('noise over mass')
+    expect(text()).toContain('2 designs on the front')
+    expect(screen.getByText('nearest to the best of each')).toBeTruthy()
+  })
+
+  it('makes a design the nominal one, or starts a study there', async () => {
+    show('improve/1', [run(1, 'optimize', { best: best() })])
+    fireEvent.click(await screen.findByText('Make it the nominal design'))
+    await screen.findByText('Make evaluation 9 the nominal design')
+    await waitFor(() => expect(posted).toContainEqual({ path: '/v1/benches/drum/adoptions', body: { run: 1, evaluation: 9 } }))
+    fireEvent.click(screen.getByText('Cancel'))
+    fireEvent.click(screen.getByText('Start a study at evaluation 9'))
+    await screen.findByText('It starts at evaluation 9 of run 1.')
+    const dialog = screen.getByRole('dialog')
+    fireEvent.change(within(dialog).getByLabelText('load'), { target: { value: 'move' } })
+    expect(within(dialog).getByText('both ends')).toBeTruthy()
+    fireEvent.change(within(dialog).getByLabelText('load lower end'), { target: { value: '700' } })
+    fireEvent.change(within(dialog).getByLabelText('load upper end'), { target: { value: '900' } })
+    fireEvent.click(within(dialog).getByText('Start'))
+    await waitFor(() => expect(posted).toContainEqual({ path: '/v1/benches/drum/runs', body: { study: 'light', hold: {}, free: { load: { lower: 700, upper: 900 } }, of: { run: 1, evaluation: 9 } } }))
   })
 })
 
