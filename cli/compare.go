@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"math"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
@@ -90,12 +91,5 @@ func percentChange(from, to float64) string {
 	if from == 0 {
 		return ""
 	}
-	return fmt.Sprintf("%+.3g %%", 100*(to-from)/absolute(from))
-}
-
-func absolute(x float64) float64 {
-	if x < 0 {
-		return -x
-	}
-	return x
+	return fmt.Sprintf("%+.3g %%", 100*(to-from)/math.Abs(from))
 }

@@ -111,7 +111,7 @@ func (v view) calibration(c *result.Calibration) {
 		return
 	}
 	v.line("")
-	v.line("The weighted sum of squares is %s, with %s.", plain.Show(c.Residual), plain.Count(c.Freedom, "degree of freedom"))
+	v.line("The weighted sum of squares is %s, with %s.", plain.Show(c.Residual), plain.Count(c.Freedom, "degree")+" of freedom")
 	for _, says := range c.Says {
 		v.line("  %s.", says)
 	}
@@ -130,7 +130,6 @@ func valuesInWords(values map[string]bench.Value) string {
 	return strings.Join(words, ", ")
 }
 
-// cells shows the best of every cell of a sweep.
 const (
 	shownOfFront  = 15 // designs of a front that are listed, spread over it
 	inputsOfFront = 4
@@ -210,6 +209,7 @@ func (v view) point(names []string, values []float64) string {
 	return strings.Join(parts, ", ")
 }
 
+// cells shows the best of every cell of a sweep.
 func (v view) cells(r found) {
 	if len(r.Cells) == 0 {
 		return

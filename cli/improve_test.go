@@ -83,3 +83,67 @@ func TestCellsSayWhatIsInTheWay(t *testing.T) {
 	run.Cells = nil
 	assert.Empty(t, rendered(func(v view) { v.cells(run) }))
 }
+
+func TestTheAnswerSaysWhatElseWasFound(t *testing.T) {
+	t.Parallel()
+	_, run := example()
+	run.Search = &result.Search{Method: "auto", Chose: "SQP from the start", Remarks: []string{"the start has radius = 0.7, outside of its range"}}
+	place := func(evaluation int, radius float64, feasible bool) result.Place {
+		return result.Place{Evaluation: evaluation, Feasible: feasible, Objective: number(12.5), Inputs: map[string]bench.Value{"radius": bench.Number(radius), "load": bench.Number(800)}}
+	}
+	run.Optimum = &result.Optimum{Says: []string{"R1 holds it at mass = 12 kg."}, Places: []result.Place{place(31, 0.2, true), place(44, 0.4, false)}}
+	run.Watched = []string{"R2 got worse."}
+	text := rendered(func(v view) { v.answer(run) })
+	for _, words := range []string{"! the start has radius = 0.7, outside of its range.\n", "  R1 holds it at mass = 12 kg.\n", "  R2 got worse.\n", "auto: SQP from the start.\n"} {
+		assert.Contains(t, text, words)
+	}
+	assert.Regexp(t, `evaluation 31 +12\.5 +● +0\.2`, text)
+	assert.Regexp(t, `evaluation 44 +12\.5 +◇ +0\.4`, text)
+	assert.NotContains(t, text, "load", "what is the same at all places is left out")
+	assert.Empty(t, rendered(func(v view) { v.places(nil) }))
+}
+
+func TestTargetsSeedsAndMeasurementsAreShown(t *testing.T) {
+	t.Parallel()
+	text := rendered(func(v view) {
+		v.reached([]result.Reached{{Of: "mass", To: 12, Value: 12, Reached: true}, {Of: "bend", To: 20, Value: 18.5}})
+	})
+	assert.Regexp(t, `mass +12 kg +12 kg +0 +● reached`, text)
+	assert.Regexp(t, `bend +20 +18\.5 +-1\.5 +◇ not reached`, text)
+	text = rendered(func(v view) {
+		v.spread(&result.Spread{Says: "2 searches ended at objectives from 3 to 4: do not believe one of them alone", Ends: []result.Seed{{Seed: 1, Evaluation: 9, Objective: number(3), Feasible: true, Says: "converged"}, {Seed: 2, Evaluation: 7, Objective: number(4), Says: "the budget is used up"}}})
+	})
+	assert.Contains(t, text, "2 searches ended at objectives from 3 to 4: do not believe one of them alone.\n")
+	assert.Regexp(t, `1 +3 +9 +● +converged`, text)
+	assert.Regexp(t, `2 +4 +7 +◇ +the budget is used up`, text)
+	text = rendered(func(v view) {
+		v.calibration(&result.Calibration{Residual: 0.1245, Freedom: 12, Says: []string{"radius is 0.2 m, give or take 0.01 m"}, Matches: []result.Matched{
+			{Of: "way", File: "wet.csv", With: map[string]bench.Value{"load": bench.Number(900), "speed": bench.Number(3)}, Measured: make([]float64, 14), Outside: 2, RMS: 0.03},
+		}})
+	})
+	assert.Contains(t, text, "The weighted sum of squares is 0.1245, with 12 degrees of freedom.\n  radius is 0.2 m, give or take 0.01 m.\n")
+	assert.Regexp(t, `way +wet\.csv +load = 900, speed = 3 +12 +0\.03`, text)
+	for _, draw := range []func(v view){func(v view) { v.reached(nil) }, func(v view) { v.spread(nil) }, func(v view) { v.calibration(nil) }} {
+		assert.Empty(t, rendered(draw))
+	}
+}
+
+func TestRunsStandBesideEachOther(t *testing.T) {
+	t.Parallel()
+	_, one := example()
+	_, two := example()
+	two.ID, two.Evaluations = 8, 60
+	best := *one.Best
+	best.Objective, best.Inputs = number(10), map[string]bench.Value{"radius": {Number: 0.4}, "load": {Number: 900}, "speed": {Number: 3}}
+	best.Requirements = map[string]result.Judgment{"R1": {Verdict: "met", Value: number(10), Margin: number(2)}, "R2": {Verdict: "met", Value: number(10), Margin: number(0)}}
+	two.Best = &best
+	text := rendered(func(v view) { v.beside(one, two) })
+	assert.Regexp(t, `objective mass +11\.8 +10 +-15\.3 %`, text)
+	assert.Regexp(t, `evaluations +100 +60`, text)
+	assert.Regexp(t, `R1 Light enough +margin 0\.2 kg +◐ met without its reserve +margin 2 kg +● met`, text)
+	assert.Regexp(t, `radius +0\.5 +0\.4 m +-20 %`, text)
+	assert.Regexp(t, `load +800 +900 N +\+12\.5 %`, text, "what differs is shown, though it is held")
+	assert.NotRegexp(t, `(?m)^speed`, text)
+	assert.Empty(t, percentChange(0, 3), "nothing is a share of nothing")
+	assert.Equal(t, "+50 %", percentChange(-2, -1))
+}
