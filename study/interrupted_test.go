@@ -1,0 +1,62 @@
+package study_test
+
+import (
+	"errors"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/result"
+	"ropebench/study"
+)
+
+// interrupted is an external solver, slow enough to be interrupted.
+const interrupted = `bench: 1
+inputs:
+  a: {nominal: 2, range: [0, 4]}
+  b: {nominal: 2, range: [0, 4], step: 0.5}
+  c: {nominal: 1}
+solver:
+  steps: [{run: [awk, 'BEGIN {a = @[a]; b = @[b]; c = @[c]; printf "cost %.12g size %.12g\n", (a - 1)^2 + (b - c)^2 + c, a + b > "o.txt"}']}]
+outputs: {cost: {file: o.txt, match: 'cost (\S+)'}, size: {file: o.txt, match: 'size (\S+)'}}
+requirements: {R1: {of: size, at_least: 2.3}}
+studies:
+  few:   {kind: optimize, minimize: cost, method: surrogate, budget: {evaluations: 25}}
+  trade: {kind: optimize, objectives: [{minimize: cost}, {maximize: size}], budget: {evaluations: 40}}
+  each:  {kind: optimize, minimize: cost, budget: {evaluations: 8}}
+  grid:  {kind: sweep, over: {c: [1, 2, 3]}, each: each}
+`
+
+// A run that is paused again and again ends as one that was left alone.
+func TestInterruptedStudiesEndTheSame(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, interrupted)
+	for _, name := range []string{"few", "trade", "grid"} {
+		want := w.run(t, revision, study.Question{Study: name, Seed: 1, Slots: 1})
+		require.Equal(t, study.Finished, want.State, want.Reason)
+		started, err := w.Start("drum", revision, study.Question{Study: name, Seed: 1, Slots: 1, Fresh: true})
+		require.NoError(t, err)
+		for _, from := range []int{3, 9, 16} {
+			require.Eventually(t, func() bool {
+				run, err := w.Run(started.ID)
+				return err == nil && (run.Evaluations >= from || run.State == study.Finished)
+			}, time.Minute, time.Millisecond)
+			if _, err := w.Pause(started.ID); errors.As(err, new(study.WrongState)) {
+				break // it was quicker
+			}
+			_, err := w.Resume(started.ID)
+			require.NoError(t, err)
+		}
+		got := w.wait(t, started.ID)
+		require.Equal(t, study.Finished, got.State, got.Reason)
+		assert.Equal(t, want.Evaluations, got.Evaluations)
+		for _, parts := range []*result.Parts{&want.Parts, &got.Parts} {
+			require.NotNil(t, parts)
+			parts.Failures = nil
+		}
+		assert.Equal(t, want.Parts, got.Parts)
+	}
+}
