@@ -103,20 +103,23 @@ func YAMLNumber(text string) (float64, bool) {
 	return 0, false
 }
 
-// Seconds says how long something took, in seconds with three digits.
+// Seconds says how long something took: in seconds with three digits, and in larger units where it took long.
 func Seconds(seconds float64) string {
-	if seconds < 0.001 {
+	switch {
+	case seconds < 0.001:
 		return "< 0.001 s"
+	case seconds < 999.5:
+		return fmt.Sprintf("%.3g s", seconds)
 	}
-	return fmt.Sprintf("%.3g s", seconds)
+	return Duration(time.Duration(seconds * float64(time.Second)))
 }
 
 // Bytes says how large something is.
 func Bytes(n int64) string {
-	const step = 1000
+	const step, roundedUp = 1000, 999.5 // with three digits that is 1000 already
 	value, unit := float64(n), "B"
 	for _, larger := range []string{"kB", "MB", "GB"} {
-		if value < step {
+		if value < roundedUp {
 			break
 		}
 		value, unit = value/step, larger

@@ -6,10 +6,12 @@ import (
 	"unicode"
 )
 
+const shortest = 60 // characters that are shown of a longer text
+
 // Short cuts a text that is shown in a message.
 func Short(text string) string {
-	if len(text) > 60 {
-		return text[:60] + "..."
+	if characters := []rune(text); len(characters) > shortest {
+		return string(characters[:shortest]) + "..."
 	}
 	return text
 }
