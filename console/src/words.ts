@@ -37,8 +37,9 @@ export const shareOf = (share: number): string => (share < 2 ? `${show(100 * sha
 /** Says how large something is. */
 export function bytes(count: number): string {
   const units = ['B', 'kB', 'MB', 'GB']
-  const step = Math.min(units.length - 1, Math.floor(Math.log10(Math.max(1, count)) / 3))
-  return `${show(Number((count / 1000 ** step).toPrecision(3)))} ${units[step]}`
+  const rounded = Number(count.toPrecision(3)) // 999,999 B are 1 MB
+  const step = Math.min(units.length - 1, Math.floor(Math.log10(Math.max(1, rounded)) / 3))
+  return `${show(rounded / 1000 ** step)} ${units[step]}`
 }
 
 export const verdictWords: Record<Judgment['verdict'], string> = {
