@@ -13,11 +13,11 @@ import (
 )
 
 // slopeIsKnown is decided by inputs alone: the first input must not be more than the second.
-type slopeIsKnown struct{ row core.Matrix }
+type slopeIsKnown struct{}
 
 func (slopeIsKnown) Decided() []bool { return []bool{false, false, true} }
 
-func (s slopeIsKnown) Look(x core.Design, derivatives bool) ([]float64, core.Derivatives) {
+func (slopeIsKnown) Look(x core.Design, derivatives bool) ([]float64, core.Derivatives) {
 	values := []float64{math.NaN(), math.NaN(), x[0] - x[1]}
 	if !derivatives {
 		return values, nil
