@@ -45,7 +45,10 @@ type Stop struct {
 	Plateau   int     // evaluations without an improvement that counts
 }
 
-var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", "levenberg-marquardt", "cma-es", "differential-evolution", "multi-start", "surrogate", "nsga2"}
+// frontMethods are those for several objectives.
+var frontMethods = []string{"auto", "nsga2", "surrogate", "epsilon-constraint"}
+
+var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", "levenberg-marquardt", "cma-es", "differential-evolution", "multi-start", "surrogate", "nsga2", "epsilon-constraint"}
 
 // Keys lists the keys of a stop.
 func (s *Stop) Keys() []Key {
@@ -144,6 +147,9 @@ func (o *Optimize) Mistake() string {
 	if given > 1 {
 		return "give one of minimize, maximize, objectives and approach"
 	}
+	if len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return !slices.Contains(frontMethods, name) }) {
+		return "several objectives are searched by " + strings.Join(frontMethods, ", ") + ": take one of these, leave method out, or keep one objective"
+	}
 	return o.Search.mistake()
 }
 
@@ -156,9 +162,6 @@ func (s *Search) mistake() string {
 
 // Later implements Settings.
 func (o *Optimize) Later() string {
-	if len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return name != "auto" && name != "nsga2" }) {
-		return "this version of Rope Bench searches for several objectives by nsga2: leave method out, or keep one objective"
-	}
 	return o.later()
 }
 

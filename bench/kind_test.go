@@ -70,7 +70,6 @@ func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
 		"searches on the solver only":                &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: "a surrogate"}},
-		"several objectives by nsga2":                &Optimize{Objectives: make([]Objective, 2), Search: Search{Methods: []string{"sqp"}}},
 		"cannot run a study of kind uncertainty yet": &Uncertainty{},
 	} {
 		assert.Contains(t, settings.Later(), says)

@@ -35,7 +35,7 @@ func problem(name string) (*bench.Bench, bench.Content, error) {
 	return b, content, err
 }
 
-// evaluator answers designs of a study without writing anything down.
+// evaluator answers designs of a study, with exact derivatives, without writing anything down.
 func evaluator(b *bench.Bench, q study.Question) (*study.Asked, core.Evaluator, error) {
 	a, err := study.Ask(b, q)
 	if err != nil {
@@ -45,8 +45,15 @@ func evaluator(b *bench.Bench, q study.Question) (*study.Asked, core.Evaluator, 
 	if err != nil {
 		return nil, nil, err
 	}
-	d, err := dispatch.New(dispatch.Config{Model: a.Model, Solver: batch})
-	return a, d, err
+	derivation, err := a.Model.Derivation(batch)
+	if err != nil {
+		return nil, nil, err
+	}
+	d, err := dispatch.New(dispatch.Config{Model: a.Model, Solver: batch, Derivation: derivation})
+	if err != nil {
+		return nil, nil, err
+	}
+	return a, d.Evaluator(), nil
 }
 
 const (

@@ -10,8 +10,6 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/optimize"
-	"ropebench/dispatch"
-	"ropebench/solver/formulas"
 	"ropebench/study"
 )
 
@@ -132,23 +130,11 @@ func (k target) run(ctx context.Context, seed uint64, how way) (at, whole int, e
 	if err != nil {
 		return 0, 0, err
 	}
-	asked, err := study.Ask(b, study.Question{Study: "best", Seed: seed, Evaluations: k.budget})
+	asked, inner, err := evaluator(b, study.Question{Study: "best", Seed: seed, Evaluations: k.budget})
 	if err != nil {
 		return 0, 0, err
 	}
-	batch, err := formulas.New(b)
-	if err != nil {
-		return 0, 0, err
-	}
-	derivation, err := asked.Model.Derivation(batch)
-	if err != nil {
-		return 0, 0, err
-	}
-	d, err := dispatch.New(dispatch.Config{Model: asked.Model, Solver: batch, Derivation: derivation})
-	if err != nil {
-		return 0, 0, err
-	}
-	w := &watched{Evaluator: d.Evaluator(), asked: asked, rounding: how.digits, success: func(objective float64) bool { return k.succeeds(objective, how.tolerance) }}
+	w := &watched{Evaluator: inner, asked: asked, rounding: how.digits, success: func(objective float64) bool { return k.succeeds(objective, how.tolerance) }}
 	if asked.Problem.Ahead != nil {
 		w.decided = asked.Problem.Ahead.Decided()
 	} else {

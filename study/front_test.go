@@ -44,7 +44,8 @@ func TestAFrontHasNoDominatedAndNoInfeasibleDesign(t *testing.T) {
 	assert.InDelta(t, pareto.Hypervolume(points, []float64{run.Tradeoff.Reference[0], -run.Tradeoff.Reference[1]}), run.Tradeoff.Hypervolume, 1e-9)
 	assert.Equal(t, run.Tradeoff.Compromise, run.Best.Evaluation)
 	assert.Contains(t, run.Tradeoff.Says, "of which none is better in all objectives; the best mass ")
-	assert.Equal(t, "nsga2", run.Search.Method)
+	assert.Equal(t, "auto", run.Search.Method)
+	assert.Equal(t, "NSGA-II, since several objectives are asked for", run.Search.Chose, "a height in steps")
 	// the stiffest beam is the largest, the lightest one as slender as it may be
 	assert.InDelta(t, 60*80*80*80/1e6, -points[len(points)-1][1], 0.2)
 	again := w.run(t, revision, study.Question{Study: "trade", Seed: 1, Fresh: true})

@@ -35,7 +35,7 @@ func TestInterruptedStudiesEndTheSame(t *testing.T) {
 	w := open(t, t.TempDir())
 	revision := w.revise(t, interrupted)
 	for _, name := range []string{"few", "trade", "grid"} {
-		want := w.run(t, revision, study.Question{Study: name, Seed: 1, Slots: 1})
+		want := w.run(t, revision, study.Question{Study: name, Seed: 1, Slots: 1, Fresh: true})
 		require.Equal(t, study.Finished, want.State, want.Reason)
 		started, err := w.Start("drum", revision, study.Question{Study: name, Seed: 1, Slots: 1, Fresh: true})
 		require.NoError(t, err)

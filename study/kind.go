@@ -8,6 +8,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core"
+	"ropebench/core/optimize"
 	"ropebench/dispatch"
 	"ropebench/model"
 	"ropebench/result"
@@ -65,6 +66,8 @@ type session struct {
 	evaluator core.Evaluator
 	note      func(text string)                // what the method does now
 	enter     func(change func(*result.Parts)) // adds to the result
+	// earlier gives the evaluations of other runs that a search may know.
+	earlier func() ([]optimize.Evaluated, error)
 	// record reads an evaluation, with its curves.
 	record func(number int) (dispatch.Record, error)
 	// choose makes an evaluation the best design: its number, its whole design and values, and the objective where the study has one.

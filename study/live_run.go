@@ -15,6 +15,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/bench/read"
 	"ropebench/core"
+	"ropebench/core/optimize"
 	"ropebench/dispatch"
 	"ropebench/result"
 	"ropebench/solver"
@@ -210,6 +211,7 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			Asked:     a,
 			evaluator: d.Evaluator(),
 			note:      func(text string) { l.change(func() { l.run.Note = text }) },
+			earlier:   func() ([]optimize.Evaluated, error) { return r.recallEarlier(a, d) },
 			record:    d.Journal.Read,
 			choose: func(number int, design core.Design, values []float64, objective *float64) {
 				l.change(func() {

@@ -13,6 +13,10 @@ var optimizeKind = kind{name: "optimize", best: bestOfAll, prepare: prepareSearc
 func search(ctx context.Context, s *session) (string, error) {
 	h := hunt{session: s, problem: s.Problem, evaluator: s.Problem.Over(s.evaluator), start: s.startOf(s.Problem), seed: s.Study.Seed}
 	h.learned = h.recalled(s.Question.Learned)
+	var err error
+	if h.earlier, err = s.earlier(); err != nil {
+		return "", err
+	}
 	s.enter(func(p *result.Parts) {
 		p.Search = &result.Search{Method: h.methods()[0], Remarks: h.remarks(), Says: "at work"}
 	})

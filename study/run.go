@@ -40,6 +40,8 @@ type Question struct {
 	Repeats     int                     `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
 	Keep        string                  `json:"keep,omitempty"`        // try: a folder for the files of the working folder
 	Slots       int                     `json:"slots,omitempty"`       // at most so many solvers at a time; 0: all that there are
+	AtOnce      int                     `json:"atOnce,omitempty"`      // designs that are at work together where a method need not wait, recorded when this run was queued; 0: 1
+	Earlier     []Earlier               `json:"earlier,omitempty"`     // evaluations of other runs that a search may know, recorded likewise
 	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
 	Learned     *result.Learned         `json:"learned,omitempty"`     // by the search that ended at Start, recorded likewise

@@ -131,6 +131,9 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		next := bench.Next(until, time.Now())
 		q.Until = &next
 	}
+	if err := r.lookBack(benchName, b, s, q); err != nil {
+		return err
+	}
 	if err := r.recall(q); err != nil {
 		return err
 	}

@@ -87,6 +87,7 @@ type hunt struct {
 	start     core.Design
 	then      core.Design // the second start; nil: there is none
 	learned   *optimize.Learned
+	earlier   []optimize.Evaluated // by other runs
 	seed      uint64
 	quiet     bool // of many: it says nothing while it goes on
 }
@@ -106,9 +107,6 @@ func (h hunt) methods() []string {
 	if h.Study.Kind == "seek" {
 		return []string{"seek"}
 	}
-	if len(h.problem.Objectives) > 1 {
-		return []string{"nsga2"}
-	}
 	if len(h.problem.Targets) > 0 && len(settings.Methods) == 1 && settings.Methods[0] == "auto" {
 		return []string{"levenberg-marquardt"}
 	}
@@ -127,10 +125,11 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	order := budget.NewOrder(h.problem.Goal)
 	var all optimize.Result
 	used, start, learned := 0, h.start, h.learned
+	external := len(h.Model.Bench.Solver.Steps) > 0
 	for range settings.Rounds {
 		for _, name := range methods {
 			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
-				Check: len(h.Model.Bench.Solver.Steps) > 0}
+				Check: external, Slow: external, AtOnce: h.Question.AtOnce, Earlier: h.earlier}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -196,9 +195,17 @@ func (h hunt) remarks() []string {
 	return remarks
 }
 
+// knew says how many evaluations of other runs a search took in.
+func knew(found optimize.Result) []string {
+	if found.Knew == 0 {
+		return nil
+	}
+	return []string{"it knew " + plain.Count(found.Knew, "evaluation") + " of earlier runs, at no cost"}
+}
+
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
+	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: slices.Concat(h.remarks(), knew(found), h.doubts(found))}
 }
 
 // doubts says which derivatives of the solver were found wrong.

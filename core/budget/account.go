@@ -87,6 +87,9 @@ func (a *Account) Best() Answer { return a.best }
 // ImprovedAt is how many designs had been asked when the best last became better by more than the tolerance.
 func (a *Account) ImprovedAt() int { return a.improvedAt }
 
+// Learn takes the units of violations from outcomes that were not asked for.
+func (a *Account) Learn(outcomes []core.Outcome) { a.order.Learn(outcomes) }
+
 // Rank gives the place of an outcome that was not asked for, in the order of those that were.
 func (a *Account) Rank(outcome core.Outcome) Rank { return a.order.Rank(outcome) }
 

@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -15,7 +16,7 @@ import (
 // manyBasins is how many searches of a multi-start end it where it finds ever new places.
 const manyBasins = 30
 
-// Auto chooses and combines. Continuous inputs are searched by SQP from the start and then from others; where these end at ever
+// Auto chooses and combines. Where few evaluations are to be had of a slow solver it is a search by surrogates. Continuous inputs are searched by SQP from the start and then from others; where these end at ever
 // new places, by differential evolution, whose best members are polished by SQP. With steps and lists it is differential
 // evolution from the beginning.
 func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
@@ -24,6 +25,14 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	}
 	s := newSearch(p, e, o, watch, populationPatience)
 	l := s.landscape(p, o)
+	if few := l.few(p, o); few != "" {
+		r, err := Surrogate(ctx, p, e, o, watch)
+		r.Chose = cmp.Or(r.Chose, few)
+		return r, err
+	}
+	if len(p.Objectives) > 1 {
+		return s.result(l.trade(ctx, p, o))
+	}
 	s.chose = l.choice(o)
 	if len(l.axes) == 0 {
 		err := l.looker(o).breed(ctx, s.startPoint)
@@ -45,6 +54,48 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(err)
 	}
 	return s.result(k.mix(ctx))
+}
+
+// fewEvaluations are so many, or fewer, that each is worth to be thought about.
+const fewEvaluations = 300
+
+// few says why a search by surrogates is chosen; "" where it is not.
+func (l *landscape) few(p Problem, o Options) string {
+	if o.Budget > fewEvaluations || l.Differentiates() && !(o.Slow && len(p.Objectives) > 1) || len(p.Objectives) > mostTraded {
+		return ""
+	}
+	if !o.Slow && len(p.Objectives) < 2 {
+		return ""
+	}
+	why := "derivatives are not known"
+	if o.Slow {
+		why = "the solver may be slow"
+	}
+	return fmt.Sprintf("surrogates (Gaussian processes), since %s and at most %s are to be asked", why, countOf(o.Budget, "evaluation"))
+}
+
+// fillShare is the share of a budget in which the front of a smooth problem is filled by SQP, before a population looks for what is better.
+const fillShare = 0.3
+
+// trade searches for a front: by SQP first where that knows where to go, and then by a population that begins with it.
+func (l *landscape) trade(ctx context.Context, p Problem, o Options) error {
+	var first [][]float64
+	if l.startPoint != nil {
+		first = [][]float64{l.startPoint}
+	}
+	l.chose = "NSGA-II, since several objectives are asked for"
+	if l.Differentiates() && len(l.axes) == len(l.space) {
+		l.chose = "SQP from hole to hole of the front (epsilon constraints) with exact derivatives, and then NSGA-II from there, which looks at the whole space"
+		f := l.filling(p, o, max(1, int(fillShare*float64(o.Budget))))
+		var ended budget.Ended
+		if err := f.fill(ctx); err != nil && (!errors.As(err, &ended) || ended.Cause == budget.UsedUp && l.Used() >= o.Budget) {
+			return err
+		}
+		for _, t := range spread(f.members, f.points) {
+			first = append(first, t.point)
+		}
+	}
+	return l.breedFront(ctx, plan.NewRand(o.Seed), first)
 }
 
 // choice says in a sentence what auto does, and why.

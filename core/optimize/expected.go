@@ -7,13 +7,14 @@ import (
 	"slices"
 
 	"ropebench/core"
+	"ropebench/core/pareto"
 	"ropebench/core/surrogate"
 )
 
 const (
 	drawnForExpected = 60   // candidates for each input, over the whole space
 	mostDrawn        = 400  // of them
-	bettered         = 3    // of them are bettered
+	fewBettered      = 3    // of them are bettered
 	tries            = 60   // steps of each
 	mayWork          = 0.3  // probability that the solver works at least where something is expected
 	firstReach       = 0.1  // of those steps, in the unit cube
@@ -48,17 +49,7 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 	if err := ctx.Err(); err != nil {
 		return nil, "", err
 	}
-	slices.SortStableFunc(candidates, func(x, y scored) int { return cmp.Compare(y.score, x.score) })
-	candidates = candidates[:min(bettered, len(candidates))]
-	for i := range candidates {
-		for k := range tries {
-			reach := firstReach * math.Pow(leastReach/firstReach, float64(k)/tries)
-			if next := b.scored(b.kept(func() []float64 { return b.beside(candidates[i].point, reach) }), best); next.score > candidates[i].score {
-				candidates[i] = next
-			}
-		}
-	}
-	chosen := slices.MaxFunc(candidates, func(x, y scored) int { return cmp.Compare(x.score, y.score) })
+	chosen := b.bettered(candidates, fewBettered, func(point []float64) scored { return b.scored(point, best) })
 	if math.IsInf(chosen.score, -1) || chosen.score < least || !b.isNew(chosen.point) {
 		return nil, "", nil
 	}
@@ -66,6 +57,21 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 		return chosen.point, "explores where the most improvement is expected", nil
 	}
 	return chosen.point, "looks for feasible designs", nil
+}
+
+// bettered is the best point that steps from the first few candidates by their scores end at.
+func (b *believer) bettered(candidates []scored, few int, of func(point []float64) scored) scored {
+	slices.SortStableFunc(candidates, func(x, y scored) int { return cmp.Compare(y.score, x.score) })
+	candidates = candidates[:min(few, len(candidates))]
+	for i := range candidates {
+		for k := range tries {
+			reach := firstReach * math.Pow(leastReach/firstReach, float64(k)/tries)
+			if next := of(b.kept(func() []float64 { return b.beside(candidates[i].point, reach) })); next.score > candidates[i].score {
+				candidates[i] = next
+			}
+		}
+	}
+	return slices.MaxFunc(candidates, func(x, y scored) int { return cmp.Compare(x.score, y.score) })
 }
 
 // A scored point has the logarithm of what is expected of it.
@@ -91,22 +97,25 @@ func (b *believer) beside(point []float64, reach float64) []float64 {
 	return moved
 }
 
-func (b *believer) scored(point []float64, best trial) scored {
-	design := b.design(point)
+// possible is the logarithm of the probability that a design works and keeps every constraint; false where it need not be asked.
+func (b *believer) possible(point []float64, design core.Design) (float64, bool) {
 	works := b.working(design)
 	score := 2 * math.Log(works) // a failure costs as much as any evaluation, and tells less
-	if works < mayWork {
-		score = math.Inf(-1)
+	if works < mayWork || b.ahead != nil && b.missedBy(point) > 0 {
+		return math.Inf(-1), false
 	}
 	for _, c := range b.problem.Constraints {
 		if belief := b.beliefs[c.Value]; belief != nil && c.Price == 0 {
 			score += math.Log(keeps(belief, design, c, b.doubt))
 		}
 	}
-	if b.ahead != nil && b.missedBy(point) > 0 {
-		score = math.Inf(-1)
-	}
-	if !best.rank.Kept() || math.IsInf(score, -1) || len(b.problem.Objectives) != 1 || b.functions[0].decided {
+	return score, !math.IsInf(score, -1)
+}
+
+func (b *believer) scored(point []float64, best trial) scored {
+	design := b.design(point)
+	score, possible := b.possible(point, design)
+	if !best.rank.Kept() || !possible || len(b.problem.Objectives) != 1 || b.functions[0].decided {
 		return scored{point, score}
 	}
 	o := b.problem.Objectives[0]
@@ -116,7 +125,7 @@ func (b *believer) scored(point []float64, best trial) scored {
 	if o.Maximize {
 		mean, now = -mean, -now
 	}
-	return scored{point, score + math.Log(improvement(now-mean, b.doubt*deviation))}
+	return scored{point, score + math.Log(pareto.ExpectedBelow(now-mean, b.doubt*deviation))}
 }
 
 // keeps is the probability that a value is within a limit with its reserve; of an equation, that it comes near.
@@ -134,13 +143,4 @@ func keeps(belief *surrogate.Belief, design core.Design, c core.Constraint, doub
 		return 0
 	}
 	return max(0, normal((upper-mean)/deviation)-normal((lower-mean)/deviation))
-}
-
-// improvement is what a normal distribution is expected to gain, whose mean is better by some gain.
-func improvement(gain, deviation float64) float64 {
-	if deviation <= 0 {
-		return max(0, gain)
-	}
-	u := gain / deviation
-	return max(0, gain*normal(u)+deviation*math.Exp(-u*u/2)/math.Sqrt(2*math.Pi))
 }

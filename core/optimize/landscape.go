@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"slices"
@@ -47,7 +48,7 @@ type place struct {
 }
 
 func (s *search) landscape(p Problem, o Options) *landscape {
-	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: o.Effort.tolerance(), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned}
+	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: cmp.Or(o.precision, o.Effort.tolerance()), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned}
 	s.seen = l
 	s.doubts = l.doubted
 	for j, in := range p.Space {

@@ -30,20 +30,22 @@ func NSGA2(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Ob
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
-	return s.result(l.evolve(ctx, plan.NewRand(o.Seed), o))
+	var first [][]float64
+	if l.startPoint != nil {
+		first = [][]float64{l.startPoint}
+	}
+	return s.result(l.breedFront(ctx, plan.NewRand(o.Seed), first))
 }
 
-// evolve makes one generation after the other until the account ends it.
-func (l *landscape) evolve(ctx context.Context, r *rand.Rand, o Options) error {
-	size := min(mostCrowd, max(leastCrowd, int(math.Sqrt(float64(o.Budget)))))
+// breedFront makes one generation after the other until the account ends it. The first one has the points that are given.
+func (l *landscape) breedFront(ctx context.Context, r *rand.Rand, first [][]float64) error {
+	size := max(len(first), min(mostCrowd, max(leastCrowd, int(math.Sqrt(float64(l.total))))))
 	size += size % 2
 	points, err := plan.All(ctx, plan.LatinHypercube, r, size, l.space.Levels())
 	if err != nil {
 		return err
 	}
-	if l.startPoint != nil {
-		points[0] = l.startPoint
-	}
+	copy(points, first)
 	for i := range points {
 		points[i] = l.repaired(points[i])
 	}

@@ -38,8 +38,18 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
-	Check     bool // derivatives come from the solver: they are compared with differences at the first place
-	beyond    bool // a design that meets everything does not end a search without an objective
+	Slow      bool        // the solver takes long: to think long before it is asked pays
+	AtOnce    int         // designs that the solver works at together; 0: 1
+	Earlier   []Evaluated // designs whose outcomes are known before: a search by surrogates begins with them
+	Check     bool        // derivatives come from the solver: they are compared with differences at the first place
+	precision float64     // share of the objective by which a step must be believed to better it; 0: by the effort
+	beyond    bool        // a design that meets everything does not end a search without an objective
+}
+
+// An Evaluated design is one whose outcome is known.
+type Evaluated struct {
+	Design  core.Design
+	Outcome core.Outcome
 }
 
 // Effort says how precise a search is, and how long it looks for a better place than the one it found.
@@ -74,6 +84,7 @@ type Result struct {
 	Cause      budget.Cause
 	Reason     string
 	Used       int           // distinct designs asked
+	Knew       int           // evaluated designs of Options that it took in
 	ImprovedAt int           // how many had been asked at the last improvement that counts
 	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken
 	Chose      string        // of auto: what it did, and why
@@ -103,6 +114,7 @@ var Methods = map[string]Method{
 	"differential-evolution": DifferentialEvolution,
 	"surrogate":              Surrogate,
 	"nsga2":                  NSGA2,
+	"epsilon-constraint":     EpsilonConstraint,
 }
 
 func (o Options) check(p Problem) error {

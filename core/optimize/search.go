@@ -51,15 +51,15 @@ type search struct {
 	seen      *landscape      // nil: the method has none
 	known     map[string]bool // designs that were asked, where there are finitely many
 
-	start      core.Design // as it was given: a design is not changed on its way through the cube and back
-	startPoint []float64   // nil: there is none
+	startPoint []float64 // nil: there is none
+	given      []trial   // whose designs are not to be changed on their way through the cube and back
 }
 
 func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience int) *search {
 	if watch == nil {
 		watch = func(string) {}
 	}
-	s := &search{space: p.Space, total: o.Budget, watch: watch, start: o.Start}
+	s := &search{space: p.Space, total: o.Budget, watch: watch}
 	if !math.IsInf(p.Space.Size(), 1) {
 		s.known = map[string]bool{}
 	}
@@ -68,6 +68,7 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 	}
 	if o.Start != nil {
 		s.startPoint = p.Space.Point(o.Start)
+		s.given = append(s.given, trial{point: s.startPoint, design: o.Start})
 	}
 	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond})
 	return s
@@ -81,17 +82,20 @@ func (s *search) ask(ctx context.Context, points [][]float64) ([]trial, error) {
 		designs[i] = s.design(point)
 	}
 	answers, err := s.Ask(ctx, designs)
+	return s.trials(points, answers), err
+}
+
+// trials are answers to points, or to the first of them, as they are noted.
+func (s *search) trials(points [][]float64, answers []budget.Answer) []trial {
 	s.sayFlat()
-	if s.known != nil {
-		for _, answer := range answers {
-			s.known[key(answer.Design)] = true
-		}
-	}
 	trials := make([]trial, len(answers))
 	for i, answer := range answers {
+		if s.known != nil {
+			s.known[key(answer.Design)] = true
+		}
 		trials[i] = trial{point: points[i], design: answer.Design, rank: answer.Rank, outcome: answer.Outcome}
 	}
-	return trials, err
+	return trials
 }
 
 const (
@@ -121,8 +125,10 @@ func key(design core.Design) string {
 }
 
 func (s *search) design(point []float64) core.Design {
-	if s.startPoint != nil && slices.Equal(point, s.startPoint) {
-		return s.start
+	for _, t := range s.given {
+		if slices.Equal(point, t.point) {
+			return t.design
+		}
 	}
 	return s.space.Design(point)
 }

@@ -1,6 +1,7 @@
 package optimize
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -43,11 +44,16 @@ func Surrogate(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 	s := newSearch(p, e, o, watch, 0)
 	b := s.landscape(p, o).believer(p, o)
 	err := b.search(ctx)
+	if b.stream != nil {
+		b.stream.Close()
+	}
 	if errors.Is(err, errNoBelief) {
 		s.chose = "SQP and other starts, since no surface could be fitted to the values"
 		err = b.looker(o).search(ctx, o.Effort.unseen(), manyBasins)
 	}
-	return s.result(err)
+	r, err := s.result(err)
+	r.Knew = len(o.Earlier)
+	return r, err
 }
 
 // errNoBelief is the end of a search of which nothing can be believed.
@@ -71,16 +77,33 @@ type believer struct {
 	doubt    float64 // deviations are taken so many times
 	turn     int
 	asks     core.Design // the second start, which is among the first designs; nil: there is none
+
+	earlier []Evaluated // that were known before
+	atOnce  int
+	stream  *budget.Stream // nil: one design is asked after the other
+	pending []hope
+}
+
+// A hope is a design that the solver works at, with what it was asked for.
+type hope struct {
+	point    []float64
+	design   core.Design
+	expected wished
 }
 
 func (l *landscape) believer(p Problem, o Options) *believer {
 	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{},
-		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then}
+		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier}
 	for _, f := range l.functions {
 		for _, column := range l.columnsOf(f) {
 			if !f.decided && !slices.Contains(b.columns, column) {
 				b.columns = append(b.columns, column)
 			}
+		}
+	}
+	for _, objective := range p.Objectives[min(1, len(p.Objectives)):] {
+		if decided := p.Ahead != nil && p.Ahead.Decided()[objective.Value]; !decided && !slices.Contains(b.columns, objective.Value) {
+			b.columns = append(b.columns, objective.Value)
 		}
 	}
 	slices.Sort(b.columns)
@@ -91,23 +114,32 @@ func (b *believer) search(ctx context.Context) error {
 	if err := b.begin(ctx); err != nil {
 		return err
 	}
+	if b.atOnce > 1 {
+		b.stream = b.Stream()
+	}
 	for {
 		if err := b.believe(ctx); err != nil {
-			return err
+			return b.drained(ctx, err)
 		}
-		if b.isExplored() && b.Differentiates() && len(b.axes) > 0 {
+		if len(b.problem.Objectives) < 2 && b.isExplored() && b.Differentiates() && len(b.axes) > 0 {
+			if err := b.drained(ctx, nil); err != nil {
+				return err
+			}
 			return b.descendFromBest(ctx)
 		}
 		point, why, err := b.wish(ctx)
-		if err != nil {
-			return err
-		}
-		if point == nil {
+		switch {
+		case err != nil:
+		case point != nil:
+			b.watch(fmt.Sprintf("%s, after %d evaluations", why, b.Used()))
+			err = b.put(ctx, point)
+		case len(b.pending) > 0: // what is at work may teach something
+			err = b.collect(ctx)
+		default:
 			return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: what is believed after %d evaluations expects nothing better anywhere", b.Used())}
 		}
-		b.watch(fmt.Sprintf("%s, after %d evaluations", why, b.Used()))
-		if err := b.take(ctx, [][]float64{point}); err != nil {
-			return err
+		if err != nil {
+			return b.drained(ctx, err)
 		}
 	}
 }
@@ -127,9 +159,9 @@ func (b *believer) descendFromBest(ctx context.Context) error {
 	return end.reason()
 }
 
-// begin asks for the start and for designs that fill the space.
+// begin takes in what is known, and asks for the best of that, for the start and for designs that fill the space.
 func (b *believer) begin(ctx context.Context) error {
-	var points [][]float64
+	points := b.takeIn()
 	if b.startPoint != nil {
 		points = append(points, b.repaired(b.startPoint))
 	}
@@ -141,23 +173,98 @@ func (b *believer) begin(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	for _, point := range filling {
-		points = append(points, b.repaired(point))
+	for i := range filling {
+		filling[i] = b.repaired(filling[i])
 	}
-	return b.take(ctx, points)
+	// where much is known, those of them that stand farthest from it
+	nearest := func(point []float64) float64 {
+		least := math.Inf(1)
+		for _, t := range b.known {
+			least = min(least, distance(t.point, point))
+		}
+		return least
+	}
+	slices.SortStableFunc(filling, func(p, q []float64) int { return cmp.Compare(nearest(q), nearest(p)) })
+	return b.take(ctx, append(points, filling[:max(min(n, leastFilling), n-len(b.known))]...))
+}
+
+// leastFilling are designs that fill the space, however much is known of it.
+const leastFilling = 2
+
+// takeIn enters what is known before, and gives the point of the best of it: it is asked again, so that the search has it for its own.
+func (b *believer) takeIn() [][]float64 {
+	outcomes := make([]core.Outcome, len(b.earlier))
+	for i, e := range b.earlier {
+		outcomes[i] = e.Outcome
+	}
+	b.Learn(outcomes)
+	for _, e := range b.earlier {
+		b.known = append(b.known, trial{point: b.space.Point(e.Design), design: e.Design, rank: b.Rank(e.Outcome), outcome: e.Outcome})
+	}
+	best := b.best()
+	if best == nil {
+		return nil
+	}
+	b.given = append(b.given, *best)
+	return [][]float64{best.point}
 }
 
 // take asks for points and keeps what comes of them.
 func (b *believer) take(ctx context.Context, points [][]float64) error {
 	trials, err := b.ask(ctx, points)
 	for _, t := range trials {
-		b.learnFrom(t)
-		if t.outcome.Repeated || t.outcome.State == core.NotTried {
-			continue
-		}
-		b.known = append(b.known, t)
+		expected := b.expected
+		b.expected = wished{}
+		b.learnFrom(t, expected)
 	}
 	return err
+}
+
+// put asks for a point, and waits where as many as may be are at work.
+func (b *believer) put(ctx context.Context, point []float64) error {
+	if b.stream == nil {
+		return b.take(ctx, [][]float64{point})
+	}
+	design := b.design(point)
+	if err := b.stream.Submit(ctx, design); err != nil {
+		return err
+	}
+	b.pending = append(b.pending, hope{point: point, design: design, expected: b.expected})
+	b.expected = wished{}
+	if b.stream.Open() < b.atOnce {
+		return nil
+	}
+	return b.collect(ctx)
+}
+
+// collect waits for the next that comes out.
+func (b *believer) collect(ctx context.Context) error {
+	answer, err := b.stream.Next(ctx)
+	if i := slices.IndexFunc(b.pending, func(h hope) bool { return answer.Design != nil && slices.Equal(h.design, answer.Design) }); i >= 0 {
+		h := b.pending[i]
+		b.pending = slices.Delete(b.pending, i, i+1)
+		b.learnFrom(b.trials([][]float64{h.point}, []budget.Answer{answer})[0], h.expected)
+	}
+	return err
+}
+
+// drained waits for all that is at work where a search ends: what was begun is not lost. The end itself may be another one then.
+func (b *believer) drained(ctx context.Context, end error) error {
+	var ended budget.Ended
+	if end != nil && !errors.As(end, &ended) && !errors.Is(end, errNoBelief) {
+		return end
+	}
+	for b.stream != nil && b.stream.Open() > 0 {
+		err := b.collect(ctx)
+		switch {
+		case err == nil:
+		case errors.As(err, &ended):
+			end = ended
+		default:
+			return err
+		}
+	}
+	return end
 }
 
 // believe makes beliefs of all that is known.
@@ -203,7 +310,19 @@ func (b *believer) believe(ctx context.Context) error {
 		}
 		b.beliefs[column] = fitted
 	}
+	b.suppose()
 	return nil
+}
+
+// suppose takes what is at work for known as it is believed to come out, so that it is not asked for again.
+func (b *believer) suppose() {
+	designs := make([]core.Design, len(b.pending))
+	for i, h := range b.pending {
+		designs[i] = h.design
+	}
+	for column, belief := range b.beliefs {
+		b.beliefs[column] = belief.Supposing(designs)
+	}
 }
 
 // limitOf is where a column is resolved best: at its limit; NaN where it has none.
@@ -250,6 +369,9 @@ func (b *believer) wish(ctx context.Context) ([]float64, string, error) {
 		return b.unlike(), "explores: nothing usable is known yet", nil
 	}
 	b.turn++
+	if best.rank.Kept() && len(b.problem.Objectives) > 1 {
+		return b.wishForFront(ctx)
+	}
 	if best.rank.Kept() {
 		b.worth = muchWorth
 		if point, why, err := b.inTurn(ctx, *best); err != nil || point != nil {
@@ -337,6 +459,9 @@ func (b *believer) unlike() []float64 {
 		for _, t := range b.known {
 			least = min(least, distance(t.point, point))
 		}
+		for _, h := range b.pending {
+			least = min(least, distance(h.point, point))
+		}
 		if least *= b.working(b.design(point)); least > most && b.isNew(point) {
 			best, most = point, least
 		}
@@ -361,13 +486,10 @@ func (b *believer) working(design core.Design) float64 {
 // normal is the distribution function of the normal distribution.
 func normal(x float64) float64 { return math.Erfc(-x/math.Sqrt2) / 2 }
 
-// isNew is true for a point that is not next to one that is known.
+// isNew is true for a point that is not next to one that is known or at work.
 func (b *believer) isNew(point []float64) bool {
 	design := b.design(point)
-	for _, t := range b.known {
-		if distance(t.point, point) < apart || slices.Equal(t.design, design) {
-			return false
-		}
-	}
-	return true
+	same := func(p []float64, d core.Design) bool { return distance(p, point) < apart || slices.Equal(d, design) }
+	return !slices.ContainsFunc(b.known, func(t trial) bool { return same(t.point, t.design) }) &&
+		!slices.ContainsFunc(b.pending, func(h hope) bool { return same(h.point, h.design) })
 }

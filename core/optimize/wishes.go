@@ -208,10 +208,11 @@ type wished struct {
 	best  trial   // before
 }
 
-// learnFrom sets how far beliefs are trusted, and from how far inside limits are aimed at, by what came of the last wish.
-func (b *believer) learnFrom(t trial) {
-	w := b.expected
-	b.expected = wished{}
+// learnFrom keeps a trial, and sets how far beliefs are trusted, and from how far inside limits are aimed at, by what came of the wish for it.
+func (b *believer) learnFrom(t trial, w wished) {
+	if !t.outcome.Repeated && t.outcome.State != core.NotTried {
+		b.known = append(slices.DeleteFunc(b.known, func(k trial) bool { return slices.Equal(k.design, t.design) }), t) // it may have been known before
+	}
 	if w.point == nil || !slices.Equal(w.point, t.point) {
 		return
 	}

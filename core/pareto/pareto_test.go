@@ -85,3 +85,62 @@ func TestHypervolumesAreExact(t *testing.T) {
 		assert.InDelta(t, byGrid(points, reference, cells), Hypervolume(append(points, points...), reference), 1e-12, "the order and doubles do not matter")
 	}
 }
+
+func TestBoxesAreWhatAFrontDoesNotDominate(t *testing.T) {
+	t.Parallel()
+	r := plan.NewRand(5)
+	for objectives := 1; objectives <= 4; objectives++ {
+		reference, bottom := slices.Repeat([]float64{1}, objectives), slices.Repeat([]float64{0}, objectives)
+		points := plan.Draw(r, 12, objectives)
+		points = append(points, slices.Repeat([]float64{2}, objectives), points[0]) // beyond the reference, and twice
+		boxes := Boxes(points, reference)
+		inside := 0.0
+		for _, box := range boxes {
+			volume := 1.0
+			for k := range objectives {
+				volume *= box.Upper[k] - max(box.Lower[k], bottom[k])
+			}
+			inside += volume
+		}
+		if objectives == 3 {
+			assert.LessOrEqual(t, len(boxes), 2*len(points)+1, "what stands on top of each other is one box")
+		}
+		assert.InDelta(t, 1, inside+Hypervolume(points, reference), 1e-12, "%d objectives", objectives)
+		for range 50 {
+			at := plan.Draw(r, 1, objectives)[0]
+			gain := ExpectedGain(boxes, at, make([]float64, objectives))
+			assert.InDelta(t, Hypervolume(append(slices.Clone(points), at), reference)-Hypervolume(points, reference), gain, 1e-12, "of what is known for sure")
+		}
+	}
+}
+
+func TestAnExpectedGainIsTheMeanOfGains(t *testing.T) {
+	t.Parallel()
+	r := plan.NewRand(7)
+	front, reference := [][]float64{{0.2, 0.8, 0.5}, {0.6, 0.3, 0.4}, {0.7, 0.7, 0.1}}, []float64{1, 1, 1}
+	means, deviations := []float64{0.4, 0.5, 0.45}, []float64{0.2, 0.1, 0}
+	sum, known := 0.0, Hypervolume(front, reference)
+	const draws = 40_000
+	for range draws {
+		at := make([]float64, 3)
+		for k := range at {
+			at[k] = means[k] + deviations[k]*r.NormFloat64()
+		}
+		sum += Hypervolume(append(slices.Clone(front), at), reference) - known
+	}
+	assert.InDelta(t, sum/draws, ExpectedGain(Boxes(front, reference), means, deviations), 2e-3)
+}
+
+func TestWhatIsExpectedIsTheIntegralOfWhatIsGained(t *testing.T) {
+	t.Parallel()
+	for _, gain := range []float64{-2, -0.3, 0, 0.5, 3} {
+		const deviation, steps = 0.7, 200_000
+		sum := 0.0
+		for i := range steps {
+			z := -8 + 16*(float64(i)+0.5)/steps
+			sum += math.Max(0, gain+deviation*z) * math.Exp(-z*z/2) / math.Sqrt(2*math.Pi) * 16 / steps
+		}
+		assert.InDelta(t, sum, ExpectedBelow(gain, deviation), 1e-8)
+	}
+	assert.Equal(t, []float64{2, 0}, []float64{ExpectedBelow(2, 0), ExpectedBelow(-2, 0)})
+}

@@ -20,6 +20,8 @@ type Belief struct {
 	g        *Gaussian // nil: the output has one value everywhere
 	constant float64
 	chosenAt int // points from which form and bend were chosen
+	x        core.Matrix
+	z        []float64 // bent values at x
 }
 
 // A bend is a monotone scale: asinh((y - centre) / unit), or y itself where the unit is 0.
@@ -66,10 +68,39 @@ func Believe(ctx context.Context, r *rand.Rand, e Encoding, designs []core.Desig
 		z := b.bent(y)
 		var err error
 		if b.g, err = b.form.again(before.g, stepsOfGrowth, x, z); err == nil {
+			b.x, b.z = x, z
 			return &b, nil
 		}
 	}
-	return choose(ctx, r, e, x, y, about, noisy)
+	b, err := choose(ctx, r, e, x, y, about, noisy)
+	if err == nil {
+		b.x, b.z = x, b.bent(y)
+	}
+	return b, err
+}
+
+// Supposing is the belief after designs that are at work have come out as it is believed that they will: its means stay, and it is surer about
+// them (D. Ginsbourger, R. Le Riche and L. Carraro, in: Computational Intelligence in Expensive Optimization Problems, 2010). It is the
+// belief itself where that cannot be computed.
+func (b *Belief) Supposing(designs []core.Design) *Belief {
+	if b.g == nil || len(designs) == 0 {
+		return b
+	}
+	more := b.encoding.Coordinates(designs)
+	x := core.NewMatrix(b.x.Rows+more.Rows, b.x.Columns)
+	copy(x.Data, b.x.Data)
+	copy(x.Data[b.x.Rows*b.x.Columns:], more.Data)
+	z := slices.Clone(b.z)
+	for i := range more.Rows {
+		z = append(z, b.g.Mean(more.Row(i)))
+	}
+	g, err := b.form.extended(b.g, x, z)
+	if err != nil {
+		return b
+	}
+	surer := *b
+	surer.g = g
+	return &surer
 }
 
 func (b *Belief) bent(y []float64) []float64 {

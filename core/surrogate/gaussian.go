@@ -178,6 +178,19 @@ func (m gaussianMethod) again(g *Gaussian, steps int, x core.Matrix, y []float64
 	return m.at(p, parameters, mean, unit)
 }
 
+// extended is a fit with more points, and nothing else changed.
+func (m gaussianMethod) extended(g *Gaussian, x core.Matrix, y []float64) (*Gaussian, error) {
+	z := make([]float64, len(y))
+	for i, v := range y {
+		z[i] = (v - g.mean) / g.unit
+	}
+	wider, err := m.at(newProcess(m.kernel, m.noisy, x, g.inputs, len(g.Lengths), z, trendOf(x, m.linear)), g.parameters, g.mean, g.unit)
+	if err == nil {
+		wider.variance = g.variance
+	}
+	return wider, err
+}
+
 // at is the process with its hyperparameters, ready to predict.
 func (m gaussianMethod) at(p *process, parameters []float64, mean, unit float64) (*Gaussian, error) {
 	lengths, noise := p.hyper(parameters)

@@ -1,0 +1,59 @@
+package budget
+
+import (
+	"context"
+	"slices"
+
+	"ropebench/core"
+)
+
+// A Stream asks for single designs on an account, and does not wait for them. It is for one goroutine at a time; the account is not asked
+// otherwise while designs are open.
+type Stream struct {
+	account *Account
+	inner   core.Stream
+	open    map[int]core.Design // by ticket
+	tickets int
+}
+
+// Stream begins one; nil where the evaluator has none.
+func (a *Account) Stream() *Stream {
+	streamer, streams := a.evaluator.(core.Streamer)
+	if !streams {
+		return nil
+	}
+	return &Stream{account: a, inner: streamer.Stream(), open: map[int]core.Design{}}
+}
+
+// Open is how many designs are asked for and not answered.
+func (s *Stream) Open() int { return len(s.open) }
+
+// Submit asks for a design. Its error is of type Ended where the budget does not pay for one more besides those that are open.
+func (s *Stream) Submit(ctx context.Context, design core.Design) error {
+	if s.account.used+len(s.open) >= s.account.limits.Evaluations {
+		return s.account.usedUp()
+	}
+	if err := s.inner.Submit(ctx, design); err != nil {
+		return err
+	}
+	s.open[s.tickets] = slices.Clone(design)
+	s.tickets++
+	return nil
+}
+
+// Next waits for an answer. Its error is of type Ended when the search is to end; the answer that came with it is good.
+func (s *Stream) Next(ctx context.Context) (Answer, error) {
+	ticket, outcome, err := s.inner.Next(ctx)
+	if err != nil {
+		return Answer{}, err
+	}
+	a := s.account
+	a.order.Learn([]core.Outcome{outcome})
+	answer := Answer{Design: s.open[ticket], Outcome: outcome, Rank: a.order.Rank(outcome)}
+	delete(s.open, ticket)
+	a.enter(answer)
+	return answer, a.end()
+}
+
+// Close waits until nothing of it is at work.
+func (s *Stream) Close() { s.inner.Close() }

@@ -1,0 +1,171 @@
+package study
+
+import (
+	"slices"
+
+	"ropebench/bench"
+	"ropebench/core"
+	"ropebench/core/optimize"
+	"ropebench/core/space"
+	"ropebench/dispatch"
+	"ropebench/model"
+)
+
+// Earlier says how many evaluations of a run a later run may know: the first that had come out when it was queued.
+type Earlier struct {
+	Run   int `json:"run"`
+	Count int `json:"count"`
+}
+
+const (
+	mostEarlier = 500 // evaluations, the latest, that a search takes in
+	slowPace    = 1.0 // seconds of an evaluation from which on no slot is to wait for another
+	fastPace    = 0.1 // seconds below which it does not matter
+)
+
+// lookBack records what a search on an external solver may know of earlier runs, and how many designs it has at work together.
+func (r *Runs) lookBack(benchName string, b *bench.Bench, s bench.Study, q *Question) error {
+	if _, searches := s.Settings.(*bench.Optimize); !searches || len(b.Solver.Steps) == 0 {
+		return nil
+	}
+	runs, err := r.All(benchName)
+	if err != nil {
+		return err
+	}
+	pace, err := r.pace(runs)
+	if err != nil {
+		return err
+	}
+	q.AtOnce = r.atOnce(b, s, q.Slots, pace)
+	if !q.Fresh && !b.Solver.Noisy {
+		q.Earlier, err = r.earlier(runs, s)
+	}
+	return err
+}
+
+// earlier lists the runs of other studies that a search may know, the latest first. Those of its own study are left out: another seed or
+// another start is to be another opinion, and the same question again is to ask for the same designs.
+func (r *Runs) earlier(runs []Run, s bench.Study) ([]Earlier, error) {
+	var all []Earlier
+	left := mostEarlier
+	for _, run := range runs {
+		if k := run.Question.Kind; run.Question.Study == s.Name || k == KindTry || k == KindVerify {
+			continue
+		}
+		count, err := r.records.CountEvaluations(run.ID)
+		if err != nil {
+			return nil, err
+		}
+		if count = min(count, left); count > 0 {
+			all = append(all, Earlier{Run: run.ID, Count: count})
+			left -= count
+		}
+	}
+	return all, nil
+}
+
+// pacedRuns are the latest runs, of which one is to tell how long the solver takes.
+const pacedRuns = 5
+
+// pace is how many seconds an evaluation took the solver, the median of those of the latest run that asked it; 0: that is not known.
+func (r *Runs) pace(runs []Run) (float64, error) {
+	for _, run := range runs[:min(pacedRuns, len(runs))] {
+		var seconds []float64
+		for record, err := range r.records.Replay(run.ID) {
+			if err != nil {
+				return 0, err
+			}
+			if record.State == core.OK && !record.Reused {
+				seconds = append(seconds, record.Seconds)
+			}
+		}
+		if len(seconds) > 0 {
+			slices.Sort(seconds)
+			return seconds[len(seconds)/2], nil
+		}
+	}
+	return 0, nil
+}
+
+// atOnce is how many designs a search may have at work together: 0 where it asks for them one after the other, so that its designs do not
+// depend on the slots. That is so unless the solver is known to be slow, or a method is asked for that is for slow solvers.
+func (r *Runs) atOnce(b *bench.Bench, s bench.Study, slots int, pace float64) int {
+	methods := s.Search().Methods
+	asked := slices.Contains(methods, "surrogate") && (pace == 0 || pace > fastPace)
+	if !asked && !(slices.Contains(methods, "auto") && pace > slowPace) {
+		return 0
+	}
+	count := r.engine.Slots.Count()
+	for _, most := range []int{slots, b.Solver.AtOnce} {
+		if most > 0 {
+			count = min(count, most)
+		}
+	}
+	if count < 2 {
+		return 0
+	}
+	return count
+}
+
+// recallEarlier gives the evaluations of earlier runs that are designs of a problem, each once.
+func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evaluated, error) {
+	var parts, wholes []core.Design
+	for _, e := range a.Question.Earlier {
+		run, err := r.Run(e.Run)
+		if err != nil {
+			return nil, err
+		}
+		for record, err := range r.records.Replay(e.Run) {
+			if err != nil {
+				return nil, err
+			}
+			if record.Order > e.Count || record.State != core.OK {
+				continue
+			}
+			part := a.Problem.Part(designOf(a.Model, run.Layout, record.Design))
+			if standsIn(a.Problem.Space, part) && !slices.ContainsFunc(parts, func(p core.Design) bool { return slices.Equal(p, part) }) {
+				parts, wholes = append(parts, part), append(wholes, a.Problem.Whole(part))
+			}
+		}
+	}
+	outcomes, err := d.Recall(wholes)
+	if err != nil {
+		return nil, err
+	}
+	var all []optimize.Evaluated
+	for i, outcome := range outcomes {
+		if outcome.State == core.OK {
+			all = append(all, optimize.Evaluated{Design: parts[i], Outcome: outcome})
+		}
+	}
+	return all, nil
+}
+
+// designOf is a design of another run, by the names of its inputs.
+func designOf(m *model.Model, of model.Layout, design []float64) core.Design {
+	own := m.Design(of.Held)
+	for k, name := range m.Inputs {
+		if at := slices.Index(of.Inputs, name); at >= 0 {
+			own[k] = design[at]
+		}
+	}
+	return own
+}
+
+// onStep is the share of a range within which a value stands on a step.
+const onStep = 1e-9
+
+// standsIn is true for designs of a space.
+func standsIn(s space.Space, design core.Design) bool {
+	near := s.Design(s.Point(design))
+	for k, in := range s {
+		wide := in.Upper - in.Lower
+		if in.Values != nil {
+			wide = in.Values[len(in.Values)-1] - in.Values[0]
+		}
+		if away := near[k] - design[k]; away > onStep*wide || away < -onStep*wide {
+			return false
+		}
+	}
+	return true
+}

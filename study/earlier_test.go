@@ -1,0 +1,71 @@
+package study_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/core"
+	"ropebench/dispatch"
+	"ropebench/solver"
+	"ropebench/study"
+)
+
+// looked is an external solver with a sample, from which a search may learn.
+var looked = strings.Replace(interrupted, "studies:", "studies:\n  look: {kind: sample, plan: sobol, points: 12}", 1)
+
+func TestASearchKnowsWhatOtherStudiesHaveFound(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, looked)
+	look := w.run(t, revision, study.Question{Study: "look", Seed: 1})
+	knowing := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Contains(t, knowing.Search.Remarks, "it knew 12 evaluations of earlier runs, at no cost")
+	first, err := w.store.Journal(knowing.ID, solver.Key{}, false).Read(1)
+	require.NoError(t, err)
+	assert.True(t, first.Reused, "the best of them is asked again, to the last bit, without the solver")
+	for number := range 12 {
+		record, err := w.store.Journal(look.ID, solver.Key{}, false).Read(number + 1)
+		require.NoError(t, err)
+		assert.True(t, record.Values[1] < 2.3 || record.Values[0] >= first.Values[0])
+	}
+
+	again := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Equal(t, knowing.Best, again.Best)
+	assert.Equal(t, again.Evaluations, again.Reused, "the same question again costs nothing")
+	seed := w.run(t, revision, study.Question{Study: "few", Seed: 2, Slots: 1})
+	assert.Contains(t, seed.Search.Remarks, "it knew 12 evaluations of earlier runs, at no cost", "another seed is another opinion: it does not know the first")
+	fresh := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1, Fresh: true})
+	assert.Empty(t, fresh.Search.Remarks)
+	assert.Zero(t, fresh.Reused)
+	moved := w.run(t, w.revise(t, strings.Replace(looked, "c: {nominal: 1}", "c: {nominal: 1.25}", 1)), study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Empty(t, moved.Search.Remarks, "what was held elsewhere is another design")
+}
+
+func TestSlotsAreFilledWhereTheSolverIsSlow(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, interrupted)
+	assert.Zero(t, w.run(t, revision, study.Question{Study: "each", Seed: 1}).Question.AtOnce, "nobody knows that it is slow")
+	w.took(t, 30)
+	few := w.run(t, revision, study.Question{Study: "few", Seed: 1})
+	assert.Equal(t, 2, few.Question.AtOnce)
+	assert.Equal(t, study.Finished, few.State, few.Reason)
+	assert.LessOrEqual(t, few.Evaluations, 25)
+	w.took(t, 30)
+	assert.Equal(t, 2, w.run(t, revision, study.Question{Study: "each", Seed: 1}).Question.AtOnce)
+	w.took(t, 30)
+	assert.Zero(t, w.run(t, revision, study.Question{Study: "each", Seed: 1, Slots: 1}).Question.AtOnce)
+	w.took(t, 0.01)
+	assert.Zero(t, w.run(t, revision, study.Question{Study: "few", Seed: 2}).Question.AtOnce, "it does not pay")
+}
+
+// took writes down an evaluation that took the solver so many seconds.
+func (w workshop) took(t *testing.T, seconds float64) {
+	run := study.Run{Bench: "drum", Question: study.Question{Kind: study.KindTry, Study: study.KindTry}, State: study.Finished}
+	require.NoError(t, w.store.CreateRun(&run))
+	record := dispatch.Record{Number: 1, Order: 1, State: core.OK, Design: []float64{2, 2, 1}, Values: []float64{3, 4}, Seconds: seconds}
+	require.NoError(t, w.store.Journal(run.ID, solver.Key{9}, false).Append([]dispatch.Record{record}))
+}
