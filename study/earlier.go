@@ -18,9 +18,10 @@ type Earlier struct {
 }
 
 const (
-	mostEarlier = 500 // evaluations, the latest, that a search takes in
-	slowPace    = 1.0 // seconds of an evaluation from which on no slot is to wait for another
-	fastPace    = 0.1 // seconds below which it does not matter
+	mostEarlier   = 500 // evaluations, the latest, that a search takes in
+	slowPace      = 1.0 // seconds of an evaluation from which on no slot is to wait for another, and thinking pays
+	fastPace      = 0.1 // seconds below which waiting does not matter
+	fewForAnInput = 20  // evaluations for each input, and one more: fewer are few
 )
 
 // lookBack records what a search on an external solver may know of earlier runs, and how many designs it has at work together.
@@ -32,11 +33,10 @@ func (r *Runs) lookBack(benchName string, b *bench.Bench, s bench.Study, q *Ques
 	if err != nil {
 		return err
 	}
-	pace, err := r.pace(runs)
-	if err != nil {
+	if q.Pace, err = r.pace(runs); err != nil {
 		return err
 	}
-	q.AtOnce = r.atOnce(b, s, q.Slots, pace)
+	q.AtOnce = r.atOnce(b, s, *q)
 	if !q.Fresh && !b.Solver.Noisy {
 		q.Earlier, err = r.earlier(runs, s)
 	}
@@ -89,14 +89,14 @@ func (r *Runs) pace(runs []Run) (float64, error) {
 
 // atOnce is how many designs a search may have at work together: 0 where it asks for them one after the other, so that its designs do not
 // depend on the slots. That is so unless the solver is known to be slow, or a method is asked for that is for slow solvers.
-func (r *Runs) atOnce(b *bench.Bench, s bench.Study, slots int, pace float64) int {
+func (r *Runs) atOnce(b *bench.Bench, s bench.Study, q Question) int {
 	methods := s.Search().Methods
-	asked := slices.Contains(methods, "surrogate") && (pace == 0 || pace > fastPace)
-	if !asked && !(slices.Contains(methods, "auto") && pace > slowPace) {
+	asked := slices.Contains(methods, "surrogate") && (q.Pace == 0 || q.Pace > fastPace)
+	if !asked && !(slices.Contains(methods, "auto") && q.Pace > slowPace) {
 		return 0
 	}
 	count := r.engine.Slots.Count()
-	for _, most := range []int{slots, b.Solver.AtOnce} {
+	for _, most := range []int{q.Slots, b.Solver.AtOnce} {
 		if most > 0 {
 			count = min(count, most)
 		}

@@ -41,6 +41,7 @@ type Question struct {
 	Keep        string                  `json:"keep,omitempty"`        // try: a folder for the files of the working folder
 	Slots       int                     `json:"slots,omitempty"`       // at most so many solvers at a time; 0: all that there are
 	AtOnce      int                     `json:"atOnce,omitempty"`      // designs that are at work together where a method need not wait, recorded when this run was queued; 0: 1
+	Pace        float64                 `json:"pace,omitempty"`        // seconds of an evaluation by earlier runs, recorded likewise; 0: that is not known
 	Earlier     []Earlier               `json:"earlier,omitempty"`     // evaluations of other runs that a search may know, recorded likewise
 	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued

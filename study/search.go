@@ -129,7 +129,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	for range settings.Rounds {
 		for _, name := range methods {
 			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
-				Check: external, Slow: external, AtOnce: h.Question.AtOnce, Earlier: h.earlier}
+				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -193,6 +193,16 @@ func (h hunt) remarks() []string {
 		}
 	}
 	return remarks
+}
+
+// few is true where each evaluation is worth to be thought about: the solver is known to be slow, or the budget is small. In a sweep the
+// neighbours' best designs say more.
+func (h hunt) few() bool {
+	if len(h.Model.Bench.Solver.Steps) == 0 || h.Question.Kind != "optimize" {
+		return false
+	}
+	most := h.Study.Budget.Evaluations
+	return h.Question.Pace > slowPace || most > 0 && most <= fewForAnInput*(len(h.problem.Space)+1)
 }
 
 // knew says how many evaluations of other runs a search took in.

@@ -16,7 +16,7 @@ import (
 // manyBasins is how many searches of a multi-start end it where it finds ever new places.
 const manyBasins = 30
 
-// Auto chooses and combines. Where few evaluations are to be had of a slow solver it is a search by surrogates. Continuous inputs are searched by SQP from the start and then from others; where these end at ever
+// Auto chooses and combines. Where few evaluations are to be had it is a search by surrogates. Continuous inputs are searched by SQP from the start and then from others; where these end at ever
 // new places, by differential evolution, whose best members are polished by SQP. With steps and lists it is differential
 // evolution from the beginning.
 func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
@@ -56,22 +56,12 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	return s.result(k.mix(ctx))
 }
 
-// fewEvaluations are so many, or fewer, that each is worth to be thought about.
-const fewEvaluations = 300
-
 // few says why a search by surrogates is chosen; "" where it is not.
 func (l *landscape) few(p Problem, o Options) string {
-	if o.Budget > fewEvaluations || l.Differentiates() && !(o.Slow && len(p.Objectives) > 1) || len(p.Objectives) > mostTraded {
+	if !o.Few || len(p.Objectives) > mostTraded || l.Differentiates() && len(p.Objectives) < 2 {
 		return ""
 	}
-	if !o.Slow && len(p.Objectives) < 2 {
-		return ""
-	}
-	why := "derivatives are not known"
-	if o.Slow {
-		why = "the solver may be slow"
-	}
-	return fmt.Sprintf("surrogates (Gaussian processes), since %s and at most %s are to be asked", why, countOf(o.Budget, "evaluation"))
+	return "surrogates (Gaussian processes), since few evaluations are to be had"
 }
 
 // fillShare is the share of a budget in which the front of a smooth problem is filled by SQP, before a population looks for what is better.

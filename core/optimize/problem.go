@@ -38,7 +38,7 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
-	Slow      bool        // the solver takes long: to think long before it is asked pays
+	Few       bool        // evaluations are to be had: each is worth to be thought about for long
 	AtOnce    int         // designs that the solver works at together; 0: 1
 	Earlier   []Evaluated // designs whose outcomes are known before: a search by surrogates begins with them
 	Check     bool        // derivatives come from the solver: they are compared with differences at the first place

@@ -9,6 +9,8 @@ import (
 	"math/rand/v2"
 	"slices"
 
+	"golang.org/x/sync/errgroup"
+
 	"ropebench/core"
 	"ropebench/core/budget"
 	"ropebench/core/plan"
@@ -16,7 +18,7 @@ import (
 )
 
 const (
-	mostBelieved = 500  // evaluations, the latest, from which beliefs are made
+	mostBelieved = 300  // evaluations from which beliefs are made: the latest, and the best of the others
 	innerBudget  = 300  // predictions of each search on what is believed, and 40 for each input
 	muchWorth    = 1e-2 // of the spread of the objective that a wish is believed to gain at least while the space is explored
 	littleWorth  = 1e-4 // and after that
@@ -271,7 +273,7 @@ func (b *believer) drained(ctx context.Context, end error) error {
 func (b *believer) believe(ctx context.Context) error {
 	var designs []core.Design
 	var rows [][]float64
-	known := b.known[max(0, len(b.known)-mostBelieved):]
+	known := b.telling()
 	works := make([]float64, len(known))
 	var all []core.Design
 	for i, t := range known {
@@ -293,25 +295,52 @@ func (b *believer) believe(ctx context.Context) error {
 	if len(designs) < leastFitted {
 		return nil
 	}
-	for _, column := range b.columns {
+	fitted := make([]*surrogate.Belief, len(b.columns))
+	group, within := errgroup.WithContext(ctx)
+	for k, column := range b.columns {
+		r := plan.NewRand(b.rand.Uint64()) // each has its own, so that it does not matter which is done first
 		y := make([]float64, len(rows))
 		for i, row := range rows {
 			y[i] = row[column]
 		}
-		fitted, err := surrogate.Believe(ctx, b.rand, b.encoding, designs, y, b.limitOf(column), b.noisy(y), b.beliefs[column])
-		if err != nil && ctx.Err() == nil {
-			fitted, err = surrogate.Believe(ctx, b.rand, b.encoding, designs, y, b.limitOf(column), true, nil)
-		}
-		switch {
-		case ctx.Err() != nil:
-			return ctx.Err()
-		case err != nil:
-			return errNoBelief
-		}
-		b.beliefs[column] = fitted
+		group.Go(func() (err error) {
+			fitted[k], err = b.fit(within, r, designs, y, column)
+			return err
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return err
+	}
+	for k, column := range b.columns {
+		b.beliefs[column] = fitted[k]
 	}
 	b.suppose()
 	return nil
+}
+
+// fit makes the belief of a column: one that goes through the values where it can be.
+func (b *believer) fit(ctx context.Context, r *rand.Rand, designs []core.Design, y []float64, column int) (*surrogate.Belief, error) {
+	fitted, err := surrogate.Believe(ctx, r, b.encoding, designs, y, b.limitOf(column), b.noisy(y), b.beliefs[column])
+	if err != nil && ctx.Err() == nil {
+		fitted, err = surrogate.Believe(ctx, r, b.encoding, designs, y, b.limitOf(column), true, nil)
+	}
+	switch {
+	case ctx.Err() != nil:
+		return nil, ctx.Err()
+	case err != nil:
+		return nil, errNoBelief
+	}
+	return fitted, nil
+}
+
+// telling are the trials from which beliefs are made.
+func (b *believer) telling() []trial {
+	if len(b.known) <= mostBelieved {
+		return b.known
+	}
+	latest := b.known[len(b.known)-mostBelieved/2:]
+	others := slices.SortedStableFunc(slices.Values(b.known[:len(b.known)-len(latest)]), byRank)
+	return slices.Concat(others[:mostBelieved-len(latest)], latest)
 }
 
 // suppose takes what is at work for known as it is believed to come out, so that it is not asked for again.
