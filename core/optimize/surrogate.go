@@ -74,9 +74,10 @@ type believer struct {
 	inside   []float64 // by how much each constraint is aimed at from inside
 	trust    float64   // how far around the best design beliefs are trusted
 	expected wished
-	vain     int     // wishes in a row for what is doubted
-	worth    float64 // of the spread: what is worth to be asked for
-	doubt    float64 // deviations are taken so many times
+	vain     int            // wishes in a row for what is doubted
+	worth    float64        // of the spread: what is worth to be asked for
+	doubt    float64        // deviations are taken so many times
+	leftAt   map[string]int // designs from which a better one was looked for nearby in vain, by key: how often
 	turn     int
 	asks     core.Design // the second start, which is among the first designs; nil: there is none
 
@@ -94,7 +95,7 @@ type hope struct {
 }
 
 func (l *landscape) believer(p Problem, o Options) *believer {
-	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{},
+	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{},
 		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier}
 	for _, f := range l.functions {
 		for _, column := range l.columnsOf(f) {
@@ -437,10 +438,14 @@ func (b *believer) inTurn(ctx context.Context, best trial) ([]float64, string, e
 	return nil, "", nil
 }
 
-// doubted is a point where what is believed to be of no use may be wrong: in turn another place where a search on beliefs ends, and where
-// more is expected if less were known.
+// doubted is a point where what is believed to be of no use may be wrong: in turn a better one at another place, another place where a search
+// on beliefs ends, and where more is expected if less were known.
 func (b *believer) doubted(ctx context.Context, best trial) ([]float64, string, error) {
 	const why = "explores what is doubted"
+	if point, err := b.betterElsewhere(ctx, best); err != nil || point != nil {
+		b.vain-- // there is hope
+		return point, "improves another place", err
+	}
 	if b.vain%2 == 1 {
 		if point, err := b.elsewhere(ctx, best); err != nil || point != nil {
 			return point, why, err
