@@ -285,7 +285,7 @@ func (b *believer) believe(ctx context.Context) error {
 		}
 	}
 	if len(designs) < len(all) {
-		fitted, err := surrogate.Believe(ctx, b.rand, b.encoding, all, works, 0.5, true, b.works)
+		fitted, err := surrogate.Believe(ctx, b.rand, b.encoding, all, works, 0.5, false, b.works)
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -508,13 +508,27 @@ func (b *believer) drawn() []float64 {
 	return b.kept(func() []float64 { return plan.Draw(b.rand, 1, len(b.space))[0] })
 }
 
-// working is the probability that the solver gives values.
+// working is the probability that the solver gives values: as it is believed, and less where a design that failed stands nearer than one that
+// did not. Where it fails is mostly a region, with an edge that no smooth surface has.
 func (b *believer) working(design core.Design) float64 {
 	if b.works == nil {
 		return 1
 	}
 	mean, deviation := b.works.Believed(design)
-	return normal((mean - b.works.Scaled(0.5)) / math.Max(deviation, 0.1*b.works.Spread()))
+	believed := normal((mean - b.works.Scaled(0.5)) / math.Max(deviation, 0.1*b.works.Spread()))
+	point := b.space.Point(design)
+	failed, worked := math.Inf(1), math.Inf(1)
+	for _, t := range b.known {
+		if away := distance(t.point, point); t.rank.Usable() {
+			worked = min(worked, away)
+		} else {
+			failed = min(failed, away)
+		}
+	}
+	if failed >= worked {
+		return believed
+	}
+	return believed * 2 * failed / (failed + worked)
 }
 
 // normal is the distribution function of the normal distribution.

@@ -12,6 +12,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/optimize"
+	"ropebench/core/pareto"
 	"ropebench/core/space"
 )
 
@@ -214,4 +215,71 @@ func TestSurrogatesWeighPrices(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 7.5, r.Best.Design[0], 0.1, "where the slope of the objective is the price")
 	assert.InDelta(t, 2, r.Best.Design[1], 0.2)
+}
+
+// zdt1 is that of E. Zitzler, K. Deb and L. Thiele (2000) with six inputs, with a third value that limits the front.
+func zdt1(x core.Design) core.Outcome {
+	g := 1.0
+	for _, u := range x[1:] {
+		g += 9.0 / 5 * u
+	}
+	return core.Outcome{Values: []float64{x[0], g * (1 - math.Sqrt(x[0]/g)), x[0] + x[1]}}
+}
+
+// gained is the hypervolume, up to 1.1 in both objectives, of the feasible designs among those that are asked.
+func gained(t *testing.T, method optimize.Method, p optimize.Problem, e core.EvaluatorFunc, o optimize.Options) float64 {
+	var points [][]float64
+	r, err := method(t.Context(), p, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		outcome := e(x)
+		if outcome.State == core.OK && p.Feasible(outcome.Values) {
+			points = append(points, []float64{p.Objectives[0].Least(outcome.Values), p.Objectives[1].Least(outcome.Values)})
+		}
+		return outcome
+	}), o, nil)
+	require.NoError(t, err)
+	require.LessOrEqual(t, r.Used, o.Budget)
+	return pareto.Hypervolume(points, []float64{1.1, 1.1})
+}
+
+func TestSurrogatesFillAFront(t *testing.T) {
+	t.Parallel()
+	p := optimize.Problem{Goal: core.Goal{Objectives: []core.Objective{{Value: 0}, {Value: 1}}}}
+	for range 6 {
+		p.Space = append(p.Space, space.Input{Lower: 0, Upper: 1})
+	}
+	const whole = 1.1*1.1 - 1.0/3 // what the true front covers
+	assert.Greater(t, gained(t, optimize.Surrogate, p, zdt1, optimize.Options{Seed: 1, Budget: 70}), 0.95*whole)
+
+	// the same with a limit that cuts the front, the other one to be made most, and failures in a corner
+	p.Constraints = []core.Constraint{{Value: 2, Limit: core.Limit{Lower: 0.25, Upper: math.Inf(1)}}}
+	p.Objectives[1].Maximize = true
+	cut := func(x core.Design) core.Outcome {
+		outcome := zdt1(x)
+		if outcome.Values[1] *= -1; x[1] > 0.8 && x[2] > 0.8 {
+			return core.Outcome{State: core.Failed}
+		}
+		return outcome
+	}
+	covered := gained(t, optimize.Surrogate, p, cut, optimize.Options{Seed: 1, Budget: 70})
+	assert.Greater(t, covered, 0.9*(whole-0.25*0.6), "with little of what lies before the limit")
+	assert.Less(t, covered, whole)
+}
+
+func TestFrontsOfThreeObjectives(t *testing.T) {
+	t.Parallel()
+	// as near as may be to three corners of a square: all that lies between them is on the front
+	p := optimize.Problem{Space: space.Space{{Lower: 0, Upper: 1}, {Lower: 0, Upper: 1}}, Goal: core.Goal{Objectives: []core.Objective{{Value: 0}, {Value: 1}, {Value: 2}}}}
+	away := func(x core.Design, a, b float64) float64 { return (x[0]-a)*(x[0]-a) + (x[1]-b)*(x[1]-b) }
+	for name, method := range map[string]optimize.Method{"surrogate": optimize.Surrogate, "nsga2": optimize.NSGA2, "epsilon-constraint": optimize.EpsilonConstraint} {
+		var points [][]float64
+		_, err := method(t.Context(), p, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			values := []float64{away(x, 0, 0), away(x, 1, 0), away(x, 0, 1)}
+			points = append(points, values)
+			return core.Outcome{Values: values}
+		}), optimize.Options{Seed: 2, Budget: 60}, nil)
+		require.NoError(t, err, name)
+		volume := pareto.Hypervolume(points, []float64{2, 2, 2})
+		// the whole front covers 6.33, and 60 designs at random 5.9
+		assert.Greater(t, volume, map[string]float64{"surrogate": 6.05, "nsga2": 5.4, "epsilon-constraint": 5.3}[name], name)
+	}
 }

@@ -288,6 +288,8 @@ func (b *believer) learnFrom(t trial, w wished) {
 		return
 	}
 	switch {
+	case w.elsewhere && !t.rank.Usable():
+		b.leftAt[key(w.best.design)] = vainAtAPlace
 	case w.elsewhere && !t.rank.Better(w.best.rank):
 		b.leftAt[key(w.best.design)]++
 	case !w.elsewhere && t.rank.Gain(w.best.rank) > muchWorth:
