@@ -324,6 +324,13 @@ type Runs struct {
 	Next int   `json:"next,omitempty"`
 }
 
+// A Front is one that was taken again among the evaluations of a run.
+type Front struct {
+	Front    []*result.Design `json:"front"`
+	Tradeoff *result.Tradeoff `json:"tradeoff,omitempty"` // absent where no evaluation meets what is asked
+	Growth   []result.Growth  `json:"growth"`
+}
+
 // A Result is what a run has found, in the form that scripts rely on: with the parts that its study has.
 type Result struct {
 	Run         int    `json:"run"`

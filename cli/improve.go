@@ -154,13 +154,23 @@ func (v view) front(r found) {
 	}
 	more := max(0, len(inputs)-inputsOfFront)
 	inputs = inputs[:len(inputs)-more]
+	v.line("")
+	v.frontPlot(r.Front, *r.Tradeoff)
 	header := []any{"front"}
-	for _, name := range slices.Concat(objectives, inputs) {
+	for _, name := range objectives {
+		header = append(header, name)
+	}
+	exchanged := len(r.Tradeoff.Exchange) > 0
+	if exchanged {
+		header = append(header, objectives[1]+" per "+objectives[0])
+	}
+	for _, name := range inputs {
 		header = append(header, name)
 	}
 	v.line("")
 	t := v.newTable(nil, header...)
-	for _, d := range alongFront(r.Front, r.Tradeoff.Compromise) {
+	listed := alongFront(r.Front, r.Tradeoff.Compromise)
+	for i, d := range listed {
 		row := table.Row{fmt.Sprintf("evaluation %d", d.Evaluation)}
 		switch {
 		case d.Evaluation != r.Tradeoff.Compromise:
@@ -172,16 +182,31 @@ func (v view) front(r found) {
 		for _, name := range objectives {
 			row = append(row, plain.Show(d.Values[name]))
 		}
+		switch {
+		case !exchanged:
+		case i+1 == len(listed):
+			row = append(row, "")
+		default:
+			row = append(row, plain.Show(exchangeTo(d, listed[i+1], objectives)))
+		}
 		for _, name := range inputs {
 			row = append(row, d.Inputs[name].Show(""))
 		}
 		t.AppendRow(row)
 	}
 	t.Render()
+	if exchanged {
+		v.line("%s", v.slate(fmt.Sprintf("%s per %s: what one more unit of %s brings, from each row to the next.", objectives[1], objectives[0], objectives[0])))
+	}
 	if more > 0 || len(r.Front) > shownOfFront {
 		v.line("%s", v.slate(fmt.Sprintf("%s in all; `ropebench table %d --only feasible` has every input.", plain.Count(r.Tradeoff.Count, "design"), r.ID)))
 	}
 	v.line("%s", v.slate(fmt.Sprintf("hypervolume %s up to %s", plain.Show(r.Tradeoff.Hypervolume), v.point(objectives, r.Tradeoff.Reference))))
+}
+
+// exchangeTo is what one more unit of the first objective brings in the second, from one design to another.
+func exchangeTo(from, to *result.Design, objectives []string) float64 {
+	return (to.Values[objectives[1]] - from.Values[objectives[1]]) / (to.Values[objectives[0]] - from.Values[objectives[0]])
 }
 
 // alongFront are some designs of a front, evenly along it, with the one that is picked out.

@@ -22,6 +22,7 @@ const (
 	markInfeasible = "◇"
 	markFailed     = "▪"
 	markNominal    = "○"
+	markPicked     = "◉"
 )
 
 // A view shows runs of one bench to people.

@@ -20,6 +20,15 @@ func (c *Client) Exploration(ctx context.Context, id int, of []string) (e api.Ex
 	return e, c.call(ctx, http.MethodGet, path, nil, &e)
 }
 
+// Front takes the front of a run again, with other objectives or other requirements.
+func (c *Client) Front(ctx context.Context, id int, minimize, maximize, meet []string) (f api.Front, err error) {
+	query := url.Values{"minimize": minimize, "maximize": maximize, "meet": meet}
+	if meet != nil && len(meet) == 0 {
+		query.Set("meet", "") // no requirement at all
+	}
+	return f, c.call(ctx, http.MethodGet, runPath(id)+"/front?"+query.Encode(), nil, &f)
+}
+
 // Fit is the surrogate of a value.
 func (c *Client) Fit(ctx context.Context, id int, of string) (f api.Fit, err error) {
 	return f, c.call(ctx, http.MethodGet, runPath(id)+"/fit?"+url.Values{"of": {of}}.Encode(), nil, &f)

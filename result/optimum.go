@@ -121,4 +121,12 @@ type Tradeoff struct {
 	Knee        bool      `json:"knee"`
 	Reference   []float64 `json:"reference"`   // of the hypervolume: a tenth of the range behind the worst of the front
 	Hypervolume float64   `json:"hypervolume"` // that the front dominates up to there
+	// Exchange is, of two objectives, what one more unit of the first brings in the second: from each design that is shown to the next.
+	Exchange []float64 `json:"exchange,omitempty"`
+}
+
+// A Growth says how much of a front was found after so many evaluations.
+type Growth struct {
+	Evaluation int     `json:"evaluation"`
+	Share      float64 `json:"share"` // of the hypervolume at the end
 }

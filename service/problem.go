@@ -23,6 +23,7 @@ func asProblem(err error) api.Problem {
 	var ready api.Problem
 	var mistakes bench.Problems
 	var state study.WrongState
+	var question study.BadQuestion
 	var fiberError *fiber.Error
 	switch {
 	case errors.As(err, &ready):
@@ -33,6 +34,8 @@ func asProblem(err error) api.Problem {
 		return api.Problem{Title: "Not found", Status: http.StatusNotFound, Detail: err.Error()}
 	case errors.As(err, &state):
 		return api.Problem{Title: "Wrong state", Status: http.StatusConflict, Detail: err.Error()}
+	case errors.As(err, &question):
+		return api.Problem{Title: http.StatusText(http.StatusBadRequest), Status: http.StatusBadRequest, Detail: err.Error()}
 	case errors.As(err, &fiberError):
 		return api.Problem{Title: http.StatusText(fiberError.Code), Status: fiberError.Code, Detail: fiberError.Message}
 	}

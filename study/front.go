@@ -11,11 +11,13 @@ import (
 	"ropebench/core/budget"
 	"ropebench/core/pareto"
 	"ropebench/dispatch"
+	"ropebench/model"
 	"ropebench/result"
 )
 
-// A front keeps the feasible designs of a run of which none is better in every objective; nothing where there is one objective.
+// A front keeps the designs of a run of which none is better in every objective; nothing where there is one objective.
 type front struct {
+	model      *model.Model
 	objectives []core.Objective
 	members    []member
 }
@@ -97,61 +99,82 @@ func (s *standing) enterFront(p *result.Parts) *evaluation {
 	if len(s.front.members) == 0 {
 		return nil
 	}
-	members := s.front.sorted()
+	var chosen *evaluation
+	p.Front, p.Tradeoff, chosen = s.front.show()
+	return chosen
+}
+
+// show gives the members, those that stand most alone, with what the front is good for and its compromise. There must be one.
+func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
+	members := f.sorted()
 	points := pointsOf(members)
 	chosen := compromise(members)
-	f := &result.Tradeoff{Count: len(members), Compromise: members[chosen].number, Knee: pareto.Knee(points) >= 0}
+	t := &result.Tradeoff{Count: len(members), Compromise: members[chosen].number, Knee: pareto.Knee(points) >= 0}
 	least, most := ranges(points)
 	reference := make([]float64, len(least))
-	for k, o := range s.front.objectives {
+	for k, o := range f.objectives {
 		reference[k] = most[k] + referenceShare*math.Max(most[k]-least[k], math.Abs(most[k])*referenceShare)
 		value := reference[k]
 		if o.Maximize {
 			value = -value
 		}
-		f.Objectives = append(f.Objectives, s.asked.Model.Columns[o.Value].Name)
-		f.Reference = append(f.Reference, value)
+		t.Objectives = append(t.Objectives, f.model.Columns[o.Value].Name)
+		t.Reference = append(t.Reference, value)
 	}
-	f.Hypervolume = pareto.Hypervolume(points, reference)
+	t.Hypervolume = pareto.Hypervolume(points, reference)
 	crowding := pareto.Crowding(points)
 	order := make([]int, len(members))
 	for i := range order {
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(i, j int) int { return -cmp.Compare(crowding[i], crowding[j]) })
-	shown := order[:min(mostShown, len(order))]
-	if !slices.Contains(shown, chosen) {
-		shown[len(shown)-1] = chosen
+	indices := order[:min(mostShown, len(order))]
+	if !slices.Contains(indices, chosen) {
+		indices[len(indices)-1] = chosen
 	}
-	slices.Sort(shown)
-	p.Front = nil
-	for _, i := range shown {
+	slices.Sort(indices)
+	var shown []*result.Design
+	for _, i := range indices {
 		m := members[i]
-		p.Front = append(p.Front, s.asked.Model.Describe(m.number, m.design, m.values, objectiveOf(s.asked.Problem.Goal, m.values)))
+		shown = append(shown, f.model.Describe(m.number, m.design, m.values, objectiveOf(core.Goal{Objectives: f.objectives}, m.values)))
 	}
-	f.Says = s.frontInWords(members, chosen, f.Knee)
-	p.Tradeoff = f
-	return members[chosen].evaluation
+	t.Exchange = f.exchange(shown)
+	t.Says = f.inWords(members, chosen, t.Knee)
+	return shown, t, members[chosen].evaluation
+}
+
+// exchange is what one more unit of the first of two objectives brings in the second, from each design to the next.
+func (f *front) exchange(shown []*result.Design) []float64 {
+	if len(f.objectives) != 2 {
+		return nil
+	}
+	first, second := f.model.Columns[f.objectives[0].Value].Name, f.model.Columns[f.objectives[1].Value].Name
+	var rates []float64
+	for i := range shown[:len(shown)-1] {
+		here, next := shown[i].Values, shown[i+1].Values
+		rates = append(rates, (next[second]-here[second])/(next[first]-here[first]))
+	}
+	return rates
 }
 
 // referenceShare is how far behind the worst of a front its reference point stands, as a share of the range.
 const referenceShare = 0.1
 
-// frontInWords says what a front is good for.
-func (s *standing) frontInWords(members []member, chosen int, knee bool) string {
+// inWords says what a front is good for.
+func (f *front) inWords(members []member, chosen int, knee bool) string {
 	if len(members) == 1 {
 		return fmt.Sprintf("the objectives do not conflict as far as was seen: evaluation %d is best in all", members[0].number)
 	}
 	value := func(m member, k int) string {
-		o := s.front.objectives[k]
-		column := s.asked.Model.Columns[o.Value]
+		o := f.objectives[k]
+		column := f.model.Columns[o.Value]
 		return column.Name + " " + plain.With(m.values[o.Value], column.Unit)
 	}
 	text := fmt.Sprintf("%d designs of which none is better in all objectives", len(members))
-	for k := range s.front.objectives {
+	for k := range f.objectives {
 		best := slices.MinFunc(members, func(a, b member) int { return cmp.Compare(a.at[k], b.at[k]) })
 		text += fmt.Sprintf("; the best %s is evaluation %d", value(best, k), best.number)
-		for other := range s.front.objectives {
+		for other := range f.objectives {
 			if other != k {
 				text += ", at " + value(best, other)
 			}

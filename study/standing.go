@@ -39,7 +39,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}, front: front{objectives: a.Problem.Objectives}}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}, front: front{model: a.Model, objectives: a.Problem.Objectives}}
 	return s
 }
 
