@@ -68,10 +68,16 @@ type watched struct {
 	at       int // what had been asked, derivatives included, at the first success; 0: none
 	rounding int // significant digits of what is not decided by inputs alone; 0: all
 	decided  []bool
+	fails    func(core.Design) bool // the solver does; nil: nowhere
 }
 
 func (w *watched) Evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
 	outcomes, err := w.Evaluator.Evaluate(ctx, designs)
+	for i := range outcomes {
+		if w.fails != nil && w.fails(designs[i]) {
+			outcomes[i] = core.Outcome{State: core.Failed, Number: outcomes[i].Number, Repeated: outcomes[i].Repeated}
+		}
+	}
 	w.note(outcomes)
 	return outcomes, err
 }
@@ -122,6 +128,7 @@ type way struct {
 	exact     bool // derivatives are known
 	digits    int  // of the values; 0: all
 	tolerance float64
+	fails     func(core.Design) bool // nil: nowhere
 }
 
 // run searches once, and says what the first success has cost, 0 where there was none, and what the whole run has.
@@ -134,7 +141,7 @@ func (k target) run(ctx context.Context, seed uint64, how way) (at, whole int, e
 	if err != nil {
 		return 0, 0, err
 	}
-	w := &watched{Evaluator: inner, asked: asked, rounding: how.digits, success: func(objective float64) bool { return k.succeeds(objective, how.tolerance) }}
+	w := &watched{Evaluator: inner, asked: asked, rounding: how.digits, fails: how.fails, success: func(objective float64) bool { return k.succeeds(objective, how.tolerance) }}
 	if asked.Problem.Ahead != nil {
 		w.decided = asked.Problem.Ahead.Decided()
 	} else {

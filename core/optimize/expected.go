@@ -101,7 +101,7 @@ func (b *believer) beside(point []float64, reach float64) []float64 {
 func (b *believer) possible(point []float64, design core.Design) (float64, bool) {
 	works := b.working(design)
 	score := 2 * math.Log(works) // a failure costs as much as any evaluation, and tells less
-	if works < mayWork || b.ahead != nil && b.missedBy(point) > 0 {
+	if works < b.demanded(mayWork) || b.ahead != nil && b.missedBy(point) > 0 {
 		return math.Inf(-1), false
 	}
 	for _, c := range b.problem.Constraints {

@@ -29,6 +29,8 @@ const (
 	leastTrust   = 0.01
 	vainWishes   = 4    // in a row for what is doubted, and two for each input, after which the space is believed to be explored
 	mostDoubt    = 3    // doublings of what is not known, before that
+	leastDoubt   = 0.1  // of the deviation of what works and what does not, and the most, that it is believed with
+	mostDoubted  = 1
 	leastFitted  = 3    // designs with values from which beliefs are made
 	closest      = 1e-6 // of how far a value was from its limit, from how far inside it is aimed at at least
 )
@@ -515,7 +517,8 @@ func (b *believer) working(design core.Design) float64 {
 		return 1
 	}
 	mean, deviation := b.works.Believed(design)
-	believed := normal((mean - b.works.Scaled(0.5)) / math.Max(deviation, 0.1*b.works.Spread()))
+	spread := b.works.Spread()
+	believed := normal((mean - b.works.Scaled(0.5)) / min(max(deviation, leastDoubt*spread), mostDoubted*spread))
 	point := b.space.Point(design)
 	failed, worked := math.Inf(1), math.Inf(1)
 	for _, t := range b.known {
@@ -530,6 +533,24 @@ func (b *believer) working(design core.Design) float64 {
 	}
 	return believed * 2 * failed / (failed + worked)
 }
+
+// demanded is the probability of working that a design must have, at least so much: the more, the more often designs failed of late that were
+// believed to work.
+func (b *believer) demanded(least float64) float64 {
+	latest := b.known[max(0, len(b.known)-rememberedWorks):]
+	failed := 0
+	for _, t := range latest {
+		if !t.rank.Usable() {
+			failed++
+		}
+	}
+	return least + (mostDemanded-least)*float64(failed)/rememberedWorks
+}
+
+const (
+	rememberedWorks = 10 // of the latest designs
+	mostDemanded    = 0.9
+)
 
 // normal is the distribution function of the normal distribution.
 func normal(x float64) float64 { return math.Erfc(-x/math.Sqrt2) / 2 }

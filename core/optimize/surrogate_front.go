@@ -48,7 +48,10 @@ func (b *believer) wishForFront(ctx context.Context) ([]float64, string, error) 
 			return nil, "", err
 		}
 		if point != nil {
-			b.vain, b.expected = 0, wished{point: point, half: 1, best: *b.best()}
+			b.vain = 0
+			if wish.doubt == 0 { // what comes of it says how well limits are believed
+				b.expected = wished{point: point, half: 1, best: *b.best()}
+			}
 			return point, wish.reason, nil
 		}
 	}

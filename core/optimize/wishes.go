@@ -92,7 +92,7 @@ func (b *believer) believedProblem(about []float64, half float64, width int) Pro
 		p.Constraints[i].Limit.Reserve += b.inside[i]
 	}
 	if b.works != nil {
-		p.Constraints = append(p.Constraints, core.Constraint{Value: width, Limit: core.Limit{Lower: surelyWorks, Upper: math.Inf(1)}})
+		p.Constraints = append(p.Constraints, core.Constraint{Value: width, Limit: core.Limit{Lower: b.demanded(surelyWorks), Upper: math.Inf(1)}})
 	}
 	if half >= 1 {
 		return p
