@@ -116,6 +116,7 @@ type Learned struct {
 type Tradeoff struct {
 	Says        string    `json:"says"`
 	Objectives  []string  `json:"objectives"`
+	Most        []bool    `json:"most"`       // of each objective: the most of it is asked for
 	Count       int       `json:"count"`      // of designs on the front
 	Compromise  int       `json:"compromise"` // the evaluation of the knee, or of what is nearest to the best of each objective
 	Knee        bool      `json:"knee"`

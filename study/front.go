@@ -119,7 +119,7 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 			value = -value
 		}
 		t.Objectives = append(t.Objectives, f.model.Columns[o.Value].Name)
-		t.Reference = append(t.Reference, value)
+		t.Most, t.Reference = append(t.Most, o.Maximize), append(t.Reference, value)
 	}
 	t.Hypervolume = pareto.Hypervolume(points, reference)
 	crowding := pareto.Crowding(points)

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { atWork } from '../words'
 import { request } from './request'
-import type { Exploration, Fit, LeavingOut, PredictionOrder, Predictions, Run, Selection, Surface, SurfaceOrder } from './types'
+import type { Exploration, Fit, Front, LeavingOut, PredictionOrder, Predictions, Result, Run, Selection, Surface, SurfaceOrder } from './types'
 
 /**
  * How many evaluations of a run are explored: all that it has, or while it is at work a step of half as many more, so that not every new one
@@ -33,6 +33,18 @@ export const useObstacles = (run: Run) =>
     queryFn: () => request<Exploration['obstacles']>('GET', `${runPath(run.run)}/obstacles`),
     staleTime: Infinity,
     placeholderData: (before, query) => (query?.queryKey[1] === run.run ? before : undefined),
+  })
+
+/** The front of another run by the objectives of a trade-off. */
+export const useFront = (run: number | undefined, { objectives, most }: NonNullable<Result['tradeoff']>) =>
+  useQuery({
+    queryKey: ['front', run, objectives, most],
+    queryFn: () => {
+      const query = new URLSearchParams(objectives.map((name, k) => [most[k] ? 'maximize' : 'minimize', name]))
+      return request<Front>('GET', `${runPath(run!)}/front?${query}`)
+    },
+    enabled: run !== undefined,
+    retry: false,
   })
 
 /** The surrogate of a value. */

@@ -47,6 +47,12 @@ export function columnOf(table: Table, name: string): Column {
   return column
 }
 
+/** The rows of a table that are wanted. */
+export function keepRows(table: Table, wanted: (row: number) => boolean): Table {
+  const columns = table.columns.map((c) => ({ ...c, numbers: c.numbers.filter((_, row) => wanted(row)) }))
+  return { ...table, rows: columns[0]?.numbers.length ?? 0, columns }
+}
+
 export const inputsOf = (table: Table) => table.columns.filter((c) => c.kind === 'input')
 export const valuesOf = (table: Table) => table.columns.filter((c) => c.kind === 'value')
 

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react'
 import { Form } from 'react-bootstrap'
-import { inputsOf, valuesOf, type Column, type Table } from '../api/table'
+import { inputsOf, keepRows, valuesOf, type Column, type Table } from '../api/table'
 import type { Bench, Run } from '../api/types'
 import { EvaluationsTable } from '../parts/EvaluationsTable'
 import { Panel } from '../parts/Panel'
@@ -100,7 +100,7 @@ export const thinnedTo = 2000
 export function thin(table: Table): Table {
   const step = Math.ceil(table.rows / thinnedTo)
   if (step <= 1) return table
-  return { ...table, rows: Math.ceil(table.rows / step), columns: table.columns.map((c) => ({ ...c, numbers: c.numbers.filter((_, row) => row % step === 0) })) }
+  return keepRows(table, (row) => row % step === 0)
 }
 
 /** Every number over every other; which ones can be chosen. */

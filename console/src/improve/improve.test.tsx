@@ -1,16 +1,20 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
-import { fireEvent, render, screen, waitFor } from '@testing-library/react'
-import { expect, test, vi } from 'vitest'
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { afterEach, expect, test, vi } from 'vitest'
 import type { Bench, Requirement, Result } from '../api/types'
 import { Adopt } from './Adopt'
 import { selectionOf } from '../api/selection'
 import { Front } from './Front'
 import { Answer, Reached, Spread } from './Answer'
 import { gridOf, linesOf, numericInputs } from './cells'
+import { accepted, distanceFromIdeal, ranked, rangesOf } from './front'
 import { keptWithReserve, missedBy, pricePaid, worstViolation } from './violation'
 import { tableOf } from '../test.table'
 
 vi.mock('../parts/Chart', () => ({ Chart: ({ label }: { label: string }) => <i role="img" aria-label={label} /> })) // it draws on a canvas
+vi.mock('../explore/Parallel', () => ({ Parallel: ({ columns }: { columns: { name: string }[] }) => <i role="img" aria-label={`lines of ${columns.map((c) => c.name).join()}`} /> }))
+
+afterEach(cleanup)
 
 /** A table of values that are feasible, or not. */
 const values = (columns: Record<string, number[]>, feasible?: number[]) =>
@@ -67,16 +71,63 @@ test('a design is adopted once its changes were seen', async () => {
   expect(screen.queryByText('Write into the bench file')).toBeNull()
 })
 
+const traded = (evaluation: number, mass: number, bend: number) => ({ evaluation, inputs: { width: mass, load: 3 }, values: { mass, bend }, feasible: true, requirements: {}, objective: mass })
+const front = [traded(4, 10, 12), traded(9, 20, 30), traded(2, 80, 46)]
+const tradeoff = { says: '3 designs of which none is better in all objectives', objectives: ['mass', 'bend'], most: [false, true], count: 3, compromise: 9, knee: true, reference: [88, 8], hypervolume: 7 }
+
+const shownFront = () => {
+  const bench = { name: 'beam', inputs: [{ name: 'width' }, { name: 'load' }] } as unknown as Bench
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Front bench={bench} run={31} table={values({ mass: [10, 20, 80], bend: [12, 30, 46] })} front={front} tradeoff={tradeoff} unitOf={(name) => (name === 'mass' ? 'kg' : undefined)} />
+    </QueryClientProvider>,
+  )
+}
+
+const evaluationsShown = () => screen.getAllByRole('row').flatMap((row) => /^\d/.exec(row.querySelectorAll('td')[1]?.textContent ?? '') && row.querySelectorAll('td').length > 4 ? [row.querySelectorAll('td')[1]!.textContent] : [])
+
 test('a front is listed with its knee, and a row selects its design', () => {
-  const design = (evaluation: number, mass: number, bend: number) => ({ evaluation, inputs: { width: mass, load: 3 }, values: { mass, bend }, feasible: true, requirements: {}, objective: mass })
-  const front = [design(4, 10, 12), design(9, 20, 30), design(2, 80, 46)]
-  const tradeoff = { says: '3 designs of which none is better in all objectives', objectives: ['mass', 'bend'], count: 3, compromise: 9, knee: true, reference: [88, 8], hypervolume: 7 }
-  const bench = { inputs: [{ name: 'width' }, { name: 'load' }] } as unknown as Bench
-  render(<Front bench={bench} run={31} table={values({ mass: [10, 20, 80], bend: [12, 30, 46] })} front={front} tradeoff={tradeoff} unitOf={(name) => (name === 'mass' ? 'kg' : undefined)} />)
+  vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ runs: [] })))
+  shownFront()
   expect(screen.getByText('3 designs of which none is better in all objectives.')).toBeTruthy()
-  expect(screen.getAllByRole('columnheader').map((e) => e.textContent)).toEqual(['mark', 'evaluation', 'mass, kg', 'bend', 'width', 'what it is'])
+  expect(screen.getAllByRole('columnheader').map((e) => e.textContent)).toEqual(['value', 'would be accepted', 'its weight', 'mark', 'evaluation', 'mass, kg', 'bend', 'width', 'what it is'])
   fireEvent.click(screen.getByText('the knee'))
   expect([...selectionOf(31)]).toEqual([9])
+})
+
+test('limits thin a front out, and weights rank what is left', () => {
+  vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ runs: [] })))
+  shownFront()
+  expect(evaluationsShown()).toEqual(['4', '9', '2'])
+  fireEvent.change(screen.getByLabelText('weight of bend'), { target: { value: '9' } })
+  expect(evaluationsShown()).toEqual(['2', '9', '4'])
+  screen.getByText('the nearest by your weights')
+  fireEvent.change(screen.getByLabelText('mass that would be accepted'), { target: { value: '100' } })
+  expect(evaluationsShown()).toEqual(['9', '4'])
+  screen.getByText('at most 45')
+  screen.getByText(/2 of 3 designs are left/)
+  fireEvent.click(screen.getByText('Take all again'))
+  expect(evaluationsShown()).toEqual(['4', '9', '2'])
+})
+
+test('the front of another run stands beside, by the same objectives', async () => {
+  const asked: string[] = []
+  vi.stubGlobal('fetch', async (path: string) => {
+    asked.push(path)
+    return new Response(JSON.stringify(path.includes('/front') ? { front, tradeoff, growth: [] } : { runs: [{ run: 7, bench: 'beam', usable: 9, question: { study: 'look', seed: 2 } }] }))
+  })
+  shownFront()
+  fireEvent.change(await screen.findByLabelText("another run's front beside it"), { target: { value: '7' } })
+  await screen.findByText('plum: the 3 designs of the front of run 7')
+  expect(asked.at(-1)).toBe('/v1/runs/7/front?minimize=mass&maximize=bend')
+})
+
+test('a ranking is by shares of the ranges along the front', () => {
+  const ranges = rangesOf(front, tradeoff.objectives)
+  expect(ranges).toEqual([[10, 80], [12, 46]])
+  expect(distanceFromIdeal(front[1]!, tradeoff, ranges, [1, 2])).toBeCloseTo(Math.hypot(10 / 70, (2 * 16) / 34), 12)
+  expect(accepted(front, tradeoff, [undefined, 30]).map((d) => d.evaluation)).toEqual([9, 2])
+  expect(ranked(front, tradeoff, ranges, [1, 0]).map((d) => d.evaluation)).toEqual([4, 9, 2])
 })
 
 test('a design without its reserve is not the best so far where others keep theirs', () => {
