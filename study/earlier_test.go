@@ -22,7 +22,7 @@ func TestASearchKnowsWhatOtherStudiesHaveFound(t *testing.T) {
 	revision := w.revise(t, looked)
 	look := w.run(t, revision, study.Question{Study: "look", Seed: 1})
 	knowing := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1})
-	assert.Contains(t, knowing.Search.Remarks, "it knew 12 evaluations of earlier runs, at no cost")
+	assert.Equal(t, "it knew 12 evaluations of earlier runs, at no cost", knowing.Search.Chose)
 	first, err := w.store.Journal(knowing.ID, solver.Key{}, false).Read(1)
 	require.NoError(t, err)
 	assert.True(t, first.Reused, "the best of them is asked again, to the last bit, without the solver")
@@ -36,12 +36,12 @@ func TestASearchKnowsWhatOtherStudiesHaveFound(t *testing.T) {
 	assert.Equal(t, knowing.Best, again.Best)
 	assert.Equal(t, again.Evaluations, again.Reused, "the same question again costs nothing")
 	seed := w.run(t, revision, study.Question{Study: "few", Seed: 2, Slots: 1})
-	assert.Contains(t, seed.Search.Remarks, "it knew 12 evaluations of earlier runs, at no cost", "another seed is another opinion: it does not know the first")
+	assert.Equal(t, knowing.Search.Chose, seed.Search.Chose, "another seed is another opinion: it does not know the first")
 	fresh := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1, Fresh: true})
-	assert.Empty(t, fresh.Search.Remarks)
+	assert.Empty(t, fresh.Search.Chose)
 	assert.Zero(t, fresh.Reused)
 	moved := w.run(t, w.revise(t, strings.Replace(looked, "c: {nominal: 1}", "c: {nominal: 1.25}", 1)), study.Question{Study: "few", Seed: 1, Slots: 1})
-	assert.Empty(t, moved.Search.Remarks, "what was held elsewhere is another design")
+	assert.Empty(t, moved.Search.Chose, "what was held elsewhere is another design")
 }
 
 func TestSlotsAreFilledWhereTheSolverIsSlow(t *testing.T) {

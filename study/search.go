@@ -205,17 +205,21 @@ func (h hunt) few() bool {
 	return h.Question.Pace > slowPace || most > 0 && most <= fewForAnInput*(len(h.problem.Space)+1)
 }
 
-// knew says how many evaluations of other runs a search took in.
-func knew(found optimize.Result) []string {
+// chose says what a search does and why, and what it knew.
+func chose(found optimize.Result) string {
 	if found.Knew == 0 {
-		return nil
+		return found.Chose
 	}
-	return []string{"it knew " + plain.Count(found.Knew, "evaluation") + " of earlier runs, at no cost"}
+	knew := "it knew " + plain.Count(found.Knew, "evaluation") + " of earlier runs, at no cost"
+	if found.Chose == "" {
+		return knew
+	}
+	return found.Chose + "; " + knew
 }
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: found.Chose, Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: slices.Concat(h.remarks(), knew(found), h.doubts(found))}
+	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
 }
 
 // doubts says which derivatives of the solver were found wrong.

@@ -41,18 +41,26 @@ func (s *Stream) Submit(ctx context.Context, design core.Design) error {
 	return nil
 }
 
-// Next waits for an answer. Its error is of type Ended when the search is to end; the answer that came with it is good.
-func (s *Stream) Next(ctx context.Context) (Answer, error) {
-	ticket, outcome, err := s.inner.Next(ctx)
-	if err != nil {
-		return Answer{}, err
+// Next waits for so many answers, of which there must be some that are open. Its error is of type Ended when the search is to end; the answers
+// that came with it are good.
+func (s *Stream) Next(ctx context.Context, n int) ([]Answer, error) {
+	var answers []Answer
+	var outcomes []core.Outcome
+	for range n {
+		ticket, outcome, err := s.inner.Next(ctx)
+		if err != nil {
+			return nil, err
+		}
+		answers, outcomes = append(answers, Answer{Design: s.open[ticket], Outcome: outcome}), append(outcomes, outcome)
+		delete(s.open, ticket)
 	}
 	a := s.account
-	a.order.Learn([]core.Outcome{outcome})
-	answer := Answer{Design: s.open[ticket], Outcome: outcome, Rank: a.order.Rank(outcome)}
-	delete(s.open, ticket)
-	a.enter(answer)
-	return answer, a.end()
+	a.order.Learn(outcomes)
+	for i := range answers {
+		answers[i].Rank = a.order.Rank(answers[i].Outcome)
+		a.enter(answers[i])
+	}
+	return answers, a.end()
 }
 
 // Close waits until nothing of it is at work.

@@ -4,7 +4,10 @@ import (
 	"cmp"
 	"context"
 	"math"
+	"runtime"
 	"slices"
+
+	"golang.org/x/sync/errgroup"
 
 	"ropebench/core"
 	"ropebench/core/pareto"
@@ -38,18 +41,20 @@ func (b *believer) expect(ctx context.Context, best trial) ([]float64, string, e
 // expectAtLeast is expect with deviations times a doubt. Nil where the logarithm of what is expected is less than some number.
 func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least float64) ([]float64, string, error) {
 	b.doubt = doubt
-	var candidates []scored
+	var points [][]float64
 	n := min(mostDrawn, drawnForExpected*len(b.space))
 	for range n {
-		candidates = append(candidates, b.scored(b.drawn(), best))
+		points = append(points, b.drawn())
 	}
 	for range n / 2 {
-		candidates = append(candidates, b.scored(b.kept(func() []float64 { return b.beside(best.point, firstReach) }), best))
+		points = append(points, b.kept(func() []float64 { return b.beside(best.point, firstReach) }))
 	}
-	if err := ctx.Err(); err != nil {
+	of := func(point []float64) scored { return b.scored(point, best) }
+	candidates, err := scoreAll(ctx, points, of)
+	if err != nil {
 		return nil, "", err
 	}
-	chosen := b.bettered(candidates, fewBettered, func(point []float64) scored { return b.scored(point, best) })
+	chosen := b.bettered(candidates, fewBettered, of)
 	if math.IsInf(chosen.score, -1) || chosen.score < least || !b.isNew(chosen.point) {
 		return nil, "", nil
 	}
@@ -58,6 +63,24 @@ func (b *believer) expectAtLeast(ctx context.Context, best trial, doubt, least f
 	}
 	return chosen.point, "looks for feasible designs", nil
 }
+
+// scoreAll scores points, several at a time.
+func scoreAll(ctx context.Context, points [][]float64, of func(point []float64) scored) ([]scored, error) {
+	all := make([]scored, len(points))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for from := 0; from < len(points); from += scoredTogether {
+		group.Go(func() error {
+			for i := from; i < min(from+scoredTogether, len(points)); i++ {
+				all[i] = of(points[i])
+			}
+			return ctx.Err()
+		})
+	}
+	return all, group.Wait()
+}
+
+const scoredTogether = 32 // points, by one goroutine
 
 // bettered is the best point that steps from the first few candidates by their scores end at.
 func (b *believer) bettered(candidates []scored, few int, of func(point []float64) scored) scored {
@@ -101,7 +124,7 @@ func (b *believer) beside(point []float64, reach float64) []float64 {
 func (b *believer) possible(point []float64, design core.Design) (float64, bool) {
 	works := b.working(design)
 	score := 2 * math.Log(works) // a failure costs as much as any evaluation, and tells less
-	if works < b.demanded(mayWork) || b.ahead != nil && b.missedBy(point) > 0 {
+	if works < b.demanded(mayWork) || b.excluded(point) {
 		return math.Inf(-1), false
 	}
 	for _, c := range b.problem.Constraints {
@@ -110,6 +133,13 @@ func (b *believer) possible(point []float64, design core.Design) (float64, bool)
 		}
 	}
 	return score, !math.IsInf(score, -1)
+}
+
+// excluded is true where inputs alone miss a requirement.
+func (b *believer) excluded(point []float64) bool {
+	b.looking.Lock()
+	defer b.looking.Unlock()
+	return b.ahead != nil && b.missedBy(point) > 0
 }
 
 func (b *believer) scored(point []float64, best trial) scored {

@@ -8,6 +8,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"sync"
 
 	"golang.org/x/sync/errgroup"
 
@@ -27,9 +28,9 @@ const (
 	apart        = 1e-4 // of the unit cube, from all that is known
 	besideBest   = 0.2  // of the unit cube: how far around the best design beliefs are trusted at first
 	leastTrust   = 0.01
-	vainWishes   = 4    // in a row for what is doubted, and two for each input, after which the space is believed to be explored
-	mostDoubt    = 3    // doublings of what is not known, before that
-	leastDoubt   = 0.1  // of the deviation of what works and what does not, and the most, that it is believed with
+	vainWishes   = 4   // in a row for what is doubted, and two for each input, after which the space is believed to be explored
+	mostDoubt    = 3   // doublings of what is not known, before that
+	leastDoubt   = 0.1 // of the deviation of what works and what does not, and the most, that it is believed with
 	mostDoubted  = 1
 	leastFitted  = 3    // designs with values from which beliefs are made
 	closest      = 1e-6 // of how far a value was from its limit, from how far inside it is aimed at at least
@@ -83,6 +84,7 @@ type believer struct {
 	turn     int
 	asks     core.Design // the second start, which is among the first designs; nil: there is none
 
+	looking sync.Mutex  // guards ahead, whose answers are good until the next call
 	earlier []Evaluated // that were known before
 	atOnce  int
 	stream  *budget.Stream // nil: one design is asked after the other
@@ -116,11 +118,11 @@ func (l *landscape) believer(p Problem, o Options) *believer {
 }
 
 func (b *believer) search(ctx context.Context) error {
-	if err := b.begin(ctx); err != nil {
-		return err
-	}
 	if b.atOnce > 1 {
 		b.stream = b.Stream()
+	}
+	if err := b.begin(ctx); err != nil {
+		return b.drained(ctx, err)
 	}
 	for {
 		if err := b.believe(ctx); err != nil {
@@ -136,10 +138,10 @@ func (b *believer) search(ctx context.Context) error {
 		switch {
 		case err != nil:
 		case point != nil:
-			b.watch(fmt.Sprintf("%s, after %d evaluations", why, b.Used()))
+			b.watch(fmt.Sprintf("%s, after %d evaluations%s", why, b.Used(), b.hoped(point)))
 			err = b.put(ctx, point)
 		case len(b.pending) > 0: // what is at work may teach something
-			err = b.collect(ctx)
+			err = b.collect(ctx, 1)
 		default:
 			return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: what is believed after %d evaluations expects nothing better anywhere", b.Used())}
 		}
@@ -147,6 +149,39 @@ func (b *believer) search(ctx context.Context) error {
 			return b.drained(ctx, err)
 		}
 	}
+}
+
+const notableGain = 0.01 // of the objective, of which it is said how likely it is
+
+// hoped says what is believed of a design that is asked for, and how likely it is to better the best by a hundredth; "" where nothing is.
+func (b *believer) hoped(point []float64) string {
+	best := b.best()
+	if len(b.problem.Objectives) != 1 || best == nil {
+		return ""
+	}
+	o, design := b.problem.Objectives[0], b.design(point)
+	belief := b.beliefs[o.Value]
+	if belief == nil {
+		return ""
+	}
+	lower, median, upper := belief.Between(design)
+	says := fmt.Sprintf(": %.4g is believed, between %.4g and %.4g", median, lower, upper)
+	if !best.rank.Kept() {
+		return says
+	}
+	gain := notableGain * math.Abs(best.outcome.Values[o.Value])
+	to := belief.Scaled(best.outcome.Values[o.Value] - gain)
+	mean, deviation := belief.Believed(design)
+	if o.Maximize {
+		to, mean = -belief.Scaled(best.outcome.Values[o.Value]+gain), -mean
+	}
+	b.doubt = 1
+	chance, possible := b.possible(point, design)
+	if !possible {
+		return says
+	}
+	chance = math.Exp(chance) / b.working(design) * normal((to-mean)/math.Max(deviation, math.SmallestNonzeroFloat64))
+	return says + fmt.Sprintf("; it betters the best by 1 %% with a chance of %.0f %%", 100*chance)
 }
 
 // isExplored is true where nothing that is worth much was found for long, or the budget is nearly used up.
@@ -190,7 +225,7 @@ func (b *believer) begin(ctx context.Context) error {
 		return least
 	}
 	slices.SortStableFunc(filling, func(p, q []float64) int { return cmp.Compare(nearest(q), nearest(p)) })
-	return b.take(ctx, append(points, filling[:max(min(n, leastFilling), n-len(b.known))]...))
+	return b.fill(ctx, append(points, filling[:max(min(n, leastFilling), n-len(b.known))]...))
 }
 
 // leastFilling are designs that fill the space, however much is known of it.
@@ -225,30 +260,52 @@ func (b *believer) take(ctx context.Context, points [][]float64) error {
 	return err
 }
 
+// fill asks for the first points, and waits for all but the last that are at work.
+func (b *believer) fill(ctx context.Context, points [][]float64) error {
+	if b.stream == nil {
+		return b.take(ctx, points)
+	}
+	for _, point := range points {
+		if err := b.submit(ctx, point); err != nil {
+			return err
+		}
+	}
+	if enough := b.stream.Open() - b.atOnce + 1; enough > 0 {
+		return b.collect(ctx, enough)
+	}
+	return nil
+}
+
 // put asks for a point, and waits where as many as may be are at work.
 func (b *believer) put(ctx context.Context, point []float64) error {
 	if b.stream == nil {
 		return b.take(ctx, [][]float64{point})
 	}
+	if err := b.submit(ctx, point); err != nil || b.stream.Open() < b.atOnce {
+		return err
+	}
+	return b.collect(ctx, 1)
+}
+
+func (b *believer) submit(ctx context.Context, point []float64) error {
 	design := b.design(point)
 	if err := b.stream.Submit(ctx, design); err != nil {
 		return err
 	}
 	b.pending = append(b.pending, hope{point: point, design: design, expected: b.expected})
 	b.expected = wished{}
-	if b.stream.Open() < b.atOnce {
-		return nil
-	}
-	return b.collect(ctx)
+	return nil
 }
 
-// collect waits for the next that comes out.
-func (b *believer) collect(ctx context.Context) error {
-	answer, err := b.stream.Next(ctx)
-	if i := slices.IndexFunc(b.pending, func(h hope) bool { return answer.Design != nil && slices.Equal(h.design, answer.Design) }); i >= 0 {
-		h := b.pending[i]
-		b.pending = slices.Delete(b.pending, i, i+1)
-		b.learnFrom(b.trials([][]float64{h.point}, []budget.Answer{answer})[0], h.expected)
+// collect waits for the next n that come out.
+func (b *believer) collect(ctx context.Context, n int) error {
+	answers, err := b.stream.Next(ctx, n)
+	for _, answer := range answers {
+		if i := slices.IndexFunc(b.pending, func(h hope) bool { return slices.Equal(h.design, answer.Design) }); i >= 0 {
+			h := b.pending[i]
+			b.pending = slices.Delete(b.pending, i, i+1)
+			b.learnFrom(b.trials([][]float64{h.point}, []budget.Answer{answer})[0], h.expected)
+		}
 	}
 	return err
 }
@@ -260,7 +317,7 @@ func (b *believer) drained(ctx context.Context, end error) error {
 		return end
 	}
 	for b.stream != nil && b.stream.Open() > 0 {
-		err := b.collect(ctx)
+		err := b.collect(ctx, b.stream.Open())
 		switch {
 		case err == nil:
 		case errors.As(err, &ended):

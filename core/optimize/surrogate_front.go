@@ -203,21 +203,25 @@ func (b *believer) onScales(values []float64) []float64 {
 // believedOf are means and deviations of the objectives of a design, on the same scales.
 func (b *believer) believedOf(design core.Design) (means, deviations []float64) {
 	means, deviations = make([]float64, len(b.problem.Objectives)), make([]float64, len(b.problem.Objectives))
-	var given []float64
 	for k, o := range b.problem.Objectives {
 		if belief := b.beliefs[o.Value]; belief != nil {
 			means[k], deviations[k] = belief.Believed(design)
 		} else {
-			if given == nil {
-				given, _ = b.ahead.Look(design, false)
-			}
-			means[k] = given[o.Value]
+			means[k] = b.decidedValue(design, o.Value)
 		}
 		if o.Maximize {
 			means[k] = -means[k]
 		}
 	}
 	return means, deviations
+}
+
+// decidedValue is a value that inputs alone decide.
+func (b *believer) decidedValue(design core.Design, column int) float64 {
+	b.looking.Lock()
+	defer b.looking.Unlock()
+	values, _ := b.ahead.Look(design, false)
+	return values[column]
 }
 
 // A byGain scores points by how much a front gains by them, with deviations times a doubt; 0: by means alone.
@@ -230,7 +234,6 @@ type byGain struct {
 // of is the logarithm of what is expected of a point.
 func (w byGain) of(b *believer, point []float64) scored {
 	design := b.design(point)
-	b.doubt = w.doubt
 	score, possible := b.possible(point, design)
 	if !possible {
 		return scored{point, math.Inf(-1)}
@@ -244,17 +247,17 @@ func (w byGain) of(b *believer, point []float64) scored {
 
 // mostGained is the new point of the highest score; nil where what it gains is worth less than some hypervolume.
 func (b *believer) mostGained(ctx context.Context, w byGain, predicted [][]float64, worth float64) ([]float64, error) {
-	candidates := make([]scored, 0, len(predicted)+len(w.f.members))
-	for _, point := range predicted {
-		candidates = append(candidates, w.of(b, point))
-	}
+	points := slices.Clone(predicted)
 	for range min(mostDrawn, drawnForExpected*len(b.space)) / 2 {
-		candidates = append(candidates, w.of(b, b.drawn()))
+		points = append(points, b.drawn())
 	}
-	if err := ctx.Err(); err != nil {
+	b.doubt = w.doubt
+	of := func(point []float64) scored { return w.of(b, point) }
+	candidates, err := scoreAll(ctx, points, of)
+	if err != nil {
 		return nil, err
 	}
-	chosen := b.bettered(candidates, predictedShare, func(point []float64) scored { return w.of(b, point) })
+	chosen := b.bettered(candidates, predictedShare, of)
 	if math.IsInf(chosen.score, -1) || chosen.score < math.Log(worth) || !b.isNew(chosen.point) {
 		return nil, nil
 	}

@@ -1,6 +1,7 @@
 package optimize_test
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"slices"
@@ -282,4 +283,39 @@ func TestFrontsOfThreeObjectives(t *testing.T) {
 		// the whole front covers 6.33, and 60 designs at random 5.9
 		assert.Greater(t, volume, map[string]float64{"surrogate": 6.05, "nsga2": 5.4, "epsilon-constraint": 5.3}[name], name)
 	}
+}
+
+func TestSurrogatesSayWhatTheyExpect(t *testing.T) {
+	t.Parallel()
+	var says []string
+	_, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(branin), optimize.Options{Seed: 1, Budget: 40}, func(note string) { says = append(says, note) })
+	require.NoError(t, err)
+	require.NotEmpty(t, says)
+	assert.Regexp(t, `^(goes for|explores|improves).*, after \d+ evaluations: [-0-9.e+]+ is believed, between [-0-9.e+]+ and [-0-9.e+]+; it betters the best by 1 % with a chance of \d+ %$`, says[0])
+}
+
+// What is known before is neither asked for again nor counted, but for the best of it.
+func TestSurrogatesBeginWithWhatIsKnown(t *testing.T) {
+	t.Parallel()
+	o := optimize.Options{Seed: 1, Budget: 25}
+	for k := range 20 {
+		x := core.Design{-5 + 0.7*float64(k), math.Mod(4.3*float64(k), 15)}
+		o.Earlier = append(o.Earlier, optimize.Evaluated{Design: x, Outcome: branin(x)})
+	}
+	best := slices.MinFunc(o.Earlier, func(a, b optimize.Evaluated) int { return cmp.Compare(a.Outcome.Values[0], b.Outcome.Values[0]) })
+	var asked []core.Design
+	r, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		asked = append(asked, slices.Clone(x))
+		return branin(x)
+	}), o, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 20, r.Knew)
+	assert.Equal(t, best.Design, asked[0], "to the last bit")
+	assert.Less(t, r.Best.Outcome.Values[0], 0.4)
+	for _, e := range o.Earlier {
+		if !slices.Equal(e.Design, best.Design) {
+			assert.NotContains(t, asked, e.Design)
+		}
+	}
+	assert.LessOrEqual(t, slices.IndexFunc(asked, func(x core.Design) bool { return branin(x).Values[0] < 0.5 }), 12, "fewer are needed")
 }

@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"ropebench/core"
-	"ropebench/core/budget"
 	"ropebench/core/space"
 )
 
@@ -170,11 +169,9 @@ const (
 	vainAtAPlace = 2 // times, after which it is left alone
 )
 
-// betterElsewhere is the most promising point at another place: the best of what is known about it, which is to be bettered although it is not
+// betterElsewhere is a promising point at another place: the best of what is known about it, which is to be bettered although it is not
 // believed to become better than the best of all. So a place is known by its floor before it is left. Nil where there is none.
 func (b *believer) betterElsewhere(ctx context.Context, best trial) ([]float64, error) {
-	var chosen wished
-	var least budget.Rank
 	places := b.otherPlaces(ctx, best)
 	for _, t := range places[:min(mostPlaces, len(places))] {
 		found, err := b.searchBeliefs(ctx, t, besideBest, 1, Quick)
@@ -182,6 +179,7 @@ func (b *believer) betterElsewhere(ctx context.Context, best trial) ([]float64, 
 			return nil, err
 		}
 		if found.Best.Outcome.Values == nil || !b.promises(found.Best.Outcome.Values, t) {
+			b.leftAt[key(t.design)]++
 			continue
 		}
 		point, rank := b.space.Point(found.Best.Design), b.Rank(core.Outcome{Values: found.Best.Outcome.Values})
@@ -189,12 +187,12 @@ func (b *believer) betterElsewhere(ctx context.Context, best trial) ([]float64, 
 			b.leftAt[key(t.design)] = vainAtAPlace
 			continue
 		}
-		if b.isNew(point) && (chosen.point == nil || rank.Better(least)) {
-			chosen, least = wished{point: point, half: 1, best: t, elsewhere: true}, rank
+		if b.isNew(point) {
+			b.expected = wished{point: point, half: 1, best: t, elsewhere: true}
+			return point, nil
 		}
 	}
-	b.expected = chosen
-	return chosen.point, nil
+	return nil, nil
 }
 
 const (

@@ -20,6 +20,7 @@ type Belief struct {
 	g        *Gaussian // nil: the output has one value everywhere
 	constant float64
 	chosenAt int // points from which form and bend were chosen
+	fittedAt int // points to which hyperparameters were fitted last
 	x        core.Matrix
 	z        []float64 // bent values at x
 }
@@ -50,10 +51,11 @@ func (b bend) slope(z float64) float64 {
 }
 
 const (
-	chosenAgain    = 1.4 // times as many points, after which form and scale are chosen again
-	pointsOfForms  = 70  // on which forms are compared
-	priorOfLengths = 0.7 // deviation of their logarithms
-	stepsOfGrowth  = 3   // likelihoods after each new point
+	chosenAgain    = 1.4  // times as many points, after which form and scale are chosen again
+	pointsOfForms  = 70   // on which forms are compared
+	priorOfLengths = 0.7  // deviation of their logarithms
+	fittedAgain    = 1.03 // times as many points, after which hyperparameters are fitted again
+	stepsOfGrowth  = 3    // likelihoods when they are
 )
 
 // Believe fits a belief to an output at designs; before is that of fewer of them, nil where there is none. About marks a value where the
@@ -66,8 +68,12 @@ func Believe(ctx context.Context, r *rand.Rand, e Encoding, designs []core.Desig
 	if before != nil && before.g != nil && float64(len(y)) < chosenAgain*float64(before.chosenAt) {
 		b := *before
 		z := b.bent(y)
+		steps := 0
+		if float64(len(y)) >= fittedAgain*float64(before.fittedAt) {
+			steps, b.fittedAt = stepsOfGrowth, len(y)
+		}
 		var err error
-		if b.g, err = b.form.again(before.g, stepsOfGrowth, x, z); err == nil {
+		if b.g, err = b.form.again(before.g, steps, x, z); err == nil {
 			b.x, b.z = x, z
 			return &b, nil
 		}
@@ -127,7 +133,7 @@ func choose(ctx context.Context, r *rand.Rand, e Encoding, x core.Matrix, y []fl
 				if linear && len(y) < 2*(d+1) {
 					continue
 				}
-				b := &Belief{encoding: e, form: gaussianMethod{kernel: kernel, noisy: noisy, linear: linear, prior: priorOfLengths}, bend: scale, chosenAt: len(y)}
+				b := &Belief{encoding: e, form: gaussianMethod{kernel: kernel, noisy: noisy, linear: linear, prior: priorOfLengths}, bend: scale, chosenAt: len(y), fittedAt: len(y)}
 				z := b.bent(ys)
 				g, err := b.form.fit(ctx, r, part, e.Inputs, d, z)
 				if ctx.Err() != nil {
@@ -186,6 +192,16 @@ func (b *Belief) Mean(design core.Design) float64 {
 		return b.constant
 	}
 	return b.bend.from(b.g.Mean(b.at(design)))
+}
+
+// Between is where the output of a design is believed to lie with a probability of two thirds, in its unit: its median, and one deviation below
+// and above.
+func (b *Belief) Between(design core.Design) (lower, median, upper float64) {
+	if b.g == nil {
+		return b.constant, b.constant, b.constant
+	}
+	mean, deviation := b.Believed(design)
+	return b.bend.from(mean - deviation), b.bend.from(mean), b.bend.from(mean + deviation)
 }
 
 // Believed is the mean and the deviation of what is believed of a design, on the scale of the belief: see Scaled.

@@ -129,3 +129,29 @@ func TestNoisyValuesAreNotGoneThrough(t *testing.T) {
 	}
 	assert.Greater(t, through, near, "it is nearer to what is below the noise")
 }
+
+func TestWhatIsAtWorkIsSupposedToComeOutAsBelieved(t *testing.T) {
+	t.Parallel()
+	known := someDesigns(t, 30)
+	b := believed(t, known, valuesAt(known, func(x core.Design) float64 { return math.Exp(rolling(x)) }), math.NaN(), false, nil)
+	atWork, elsewhere := core.Design{0.2, 12, 3, 1}, core.Design{2.9, 1.5, 0, 2}
+	surer := b.Supposing([]core.Design{atWork})
+	for _, x := range []core.Design{atWork, elsewhere, known[4]} {
+		mean, before := b.Believed(x)
+		same, after := surer.Believed(x)
+		assert.InDelta(t, mean, same, 1e-6*b.Spread(), "the means stay")
+		assert.LessOrEqual(t, after, before+1e-9)
+	}
+	_, before := b.Believed(atWork)
+	_, after := surer.Believed(atWork)
+	assert.Less(t, after, 0.01*before, "it is as good as known")
+	assert.Same(t, b, b.Supposing(nil))
+	lower, median, upper := b.Between(atWork)
+	assert.InEpsilon(t, b.Mean(atWork), median, 1e-9)
+	assert.Less(t, lower, median)
+	assert.Greater(t, upper-median, median-lower, "of a skewed value more lies above")
+	constant := believed(t, known, make([]float64, 30), math.NaN(), false, nil)
+	lower, median, upper = constant.Between(atWork)
+	assert.Equal(t, []float64{0, 0, 0}, []float64{lower, median, upper})
+	assert.Same(t, constant, constant.Supposing([]core.Design{atWork}))
+}

@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap'
+import { Fragment } from 'react'
 import { show, titled } from '../words'
 import type { Tradeoff } from './front'
 
@@ -14,39 +14,30 @@ type Props = { tradeoff: Tradeoff; ranges: [number, number][]; wishes: Wishes; o
 export function Weighing({ tradeoff, ranges, wishes, onChange, unitOf }: Props) {
   const put = (key: keyof Wishes, k: number, value: number | undefined) => onChange({ ...wishes, [key]: wishes[key].map((v, i) => (i === k ? value : v)) })
   return (
-    <table className="plain weighing mt-2">
-      <thead>
-        <tr>
-          <th className="left">value</th>
-          <th className="left">would be accepted</th>
-          <th className="left">its weight</th>
-        </tr>
-      </thead>
-      <tbody>
-        {tradeoff.objectives.map((name, k) => {
-          const [low, high] = ranges[k]!
-          const most = tradeoff.most[k]!
-          const limit = wishes.limits[k] ?? (most ? low : high)
-          const unit = unitOf(name)
-          return (
-            <tr key={name}>
-              <td className="left">{titled(name, unit)}</td>
-              <td className="left">
-                <Form.Range
-                  aria-label={`${name} that would be accepted`} min={0} max={steps} value={Math.round(((limit - low) / (high - low || 1)) * steps)}
-                  onChange={(e) => put('limits', k, limitAt(Number(e.target.value), low, high, most))}
-                />
-                <span className="muted">{wishes.limits[k] === undefined ? 'any' : `${most ? 'at least' : 'at most'} ${show(Number(limit.toPrecision(4)))}`}</span>
-              </td>
-              <td className="left">
-                <Form.Range aria-label={`weight of ${name}`} min={0} max={mostWeight} value={wishes.weights[k]} onChange={(e) => put('weights', k, Number(e.target.value))} />
-                <span className="muted">{wishes.weights[k]}</span>
-              </td>
-            </tr>
-          )
-        })}
-      </tbody>
-    </table>
+    <div className="sliders weighing mt-2">
+      {['', 'would be accepted', '', 'its weight', ''].map((head, i) => (
+        <span key={i} className="muted">
+          {head}
+        </span>
+      ))}
+      {tradeoff.objectives.map((name, k) => {
+        const [low, high] = ranges[k]!
+        const most = tradeoff.most[k]!
+        const limit = wishes.limits[k] ?? (most ? low : high)
+        return (
+          <Fragment key={name}>
+            <span>{titled(name, unitOf(name))}</span>
+            <input
+              type="range" aria-label={`${name} that would be accepted`} min={0} max={steps} value={Math.round(((limit - low) / (high - low || 1)) * steps)}
+              onChange={(e) => put('limits', k, limitAt(Number(e.target.value), low, high, most))}
+            />
+            <span className="muted">{wishes.limits[k] === undefined ? 'any' : `${most ? 'at least' : 'at most'} ${show(Number(limit.toPrecision(4)))}`}</span>
+            <input type="range" aria-label={`weight of ${name}`} min={0} max={mostWeight} value={wishes.weights[k]} onChange={(e) => put('weights', k, Number(e.target.value))} />
+            <span className="muted">{wishes.weights[k]}</span>
+          </Fragment>
+        )
+      })}
+    </div>
   )
 }
 
