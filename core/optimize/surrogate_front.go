@@ -23,9 +23,8 @@ const (
 
 // A frontier is the front of what is known, on the scales of what is believed, with what it leaves to be gained.
 type frontier struct {
-	members []trial
-	boxes   []pareto.Box
-	volume  float64
+	boxes  []pareto.Box
+	volume float64
 }
 
 // wishForFront chooses the next point of a search for a front: in turn the one by which the front is believed to gain most hypervolume, and the
@@ -80,7 +79,7 @@ func (b *believer) predictedFront(ctx context.Context) ([][]float64, error) {
 	s.Account = budget.Open(kept, p.Goal, budget.Limits{Evaluations: innerFront, Designs: p.Space.Size()})
 	err := l.breedFront(ctx, b.rand, first)
 	var ended budget.Ended
-	if err != nil && !errors.As(err, &ended) {
+	if !errors.As(err, &ended) {
 		return nil, err
 	}
 	var front [][]float64
@@ -148,7 +147,7 @@ func (b *believer) frontier(predicted [][]float64) frontier {
 	var known [][]float64
 	for _, t := range b.known {
 		if t.rank.Kept() {
-			f.members, known = append(f.members, t), append(known, b.onScales(t.outcome.Values))
+			known = append(known, b.onScales(t.outcome.Values))
 		}
 	}
 	for _, h := range b.pending { // as it is believed to come out
