@@ -11,8 +11,10 @@ import (
 // Unread is a key whose value this version only sees: the study says that it cannot be run.
 type Unread bool
 
-// Using is what a search asks: solver, or a surrogate, which this version only sees.
-type Using string
+// Using is what a search asks: the solver, or a stand-in that is fitted to the evaluations of a study and checked with the solver.
+type Using struct {
+	SurrogateOf string // the study; "": the solver
+}
 
 // A group has keys of its own.
 type group interface{ Keys() []Key }
@@ -135,7 +137,7 @@ func (k Key) InForce() string {
 	case *string:
 		return *into
 	case *Using:
-		return string(*into)
+		return "solver"
 	case *[]string:
 		return strings.Join(*into, ", ")
 	}

@@ -32,7 +32,7 @@ type Search struct {
 
 // newSearch has what is in force where a file says nothing.
 func newSearch() Search {
-	return Search{Methods: []string{"auto"}, Rounds: 1, Repeats: 1, Effort: "normal", Using: "solver"}
+	return Search{Methods: []string{"auto"}, Rounds: 1, Repeats: 1, Effort: "normal"}
 }
 
 var efforts = []string{"quick", "normal", "thorough"}
@@ -150,6 +150,9 @@ func (o *Optimize) Mistake() string {
 	if len(o.Goals()) > 1 && slices.ContainsFunc(o.Methods, func(name string) bool { return !slices.Contains(frontMethods, name) }) {
 		return "several objectives are searched by " + strings.Join(frontMethods, ", ") + ": take one of these, leave method out, or keep one objective"
 	}
+	if o.Using.SurrogateOf != "" && (len(o.Goals()) > 1 || len(o.Methods) > 1 || o.Methods[0] != "auto") {
+		return "a search on a stand-in is for one objective or none, and has its own method: leave method out, or using"
+	}
 	return o.Search.mistake()
 }
 
@@ -161,13 +164,12 @@ func (s *Search) mistake() string {
 }
 
 // Later implements Settings.
-func (o *Optimize) Later() string {
-	return o.later()
-}
+func (o *Optimize) Later() string { return "" }
 
+// later is for the kinds whose searches need the solver itself.
 func (s *Search) later() string {
-	if s.Using != "solver" {
-		return "this version of Rope Bench searches on the solver only"
+	if s.Using.SurrogateOf != "" {
+		return "this version of Rope Bench searches on a stand-in for studies of kind optimize only: leave using out"
 	}
 	return ""
 }

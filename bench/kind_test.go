@@ -69,7 +69,7 @@ func TestTheSchemaKnowsTheKeysOfAKindOnly(t *testing.T) {
 func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
-		"searches on the solver only":                &Optimize{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: "a surrogate"}},
+		"for studies of kind optimize only":          &Seek{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: Using{SurrogateOf: "look"}}},
 		"cannot run a study of kind uncertainty yet": &Uncertainty{},
 	} {
 		assert.Contains(t, settings.Later(), says)
@@ -88,6 +88,12 @@ func TestKeysOfSamplesAndSensitivitiesGoTogether(t *testing.T) {
 		change(s)
 		return s
 	}
+	optimize := func(change func(*Optimize)) *Optimize {
+		k, _ := KindOf("optimize")
+		o := k.New().(*Optimize)
+		change(o)
+		return o
+	}
 	sensitivity := func(change func(*Sensitivity)) *Sensitivity {
 		s := sensitivityKind.New().(*Sensitivity)
 		change(s)
@@ -102,6 +108,9 @@ func TestKeysOfSamplesAndSensitivitiesGoTogether(t *testing.T) {
 		"until belongs to by: surrogate":             sensitivity(func(s *Sensitivity) { s.By, s.Until.Q2 = ByCorrelation, 0.9 }),
 		"rounds belongs to by: surrogate":            sensitivity(func(s *Sensitivity) { s.By, s.Rounds = BySobolIndices, 3 }),
 		"about belongs to by: gradient":              sensitivity(func(s *Sensitivity) { s.About.BestOf = "best" }),
+		"are searched by auto, nsga2, surrogate":     optimize(func(o *Optimize) { o.Objectives, o.Methods = make([]Objective, 2), []string{"sqp"} }),
+		"is for one objective or none":               optimize(func(o *Optimize) { o.Objectives, o.Using.SurrogateOf = make([]Objective, 2), "look" }),
+		"leave method out, or using":                 optimize(func(o *Optimize) { o.Methods, o.Using.SurrogateOf = []string{"cma-es"}, "look" }),
 		"by: gradient needs no points":               sensitivity(func(s *Sensitivity) { s.By, s.Points = ByGradient, 9 }),
 	} {
 		assert.Contains(t, settings.Mistake(), says)

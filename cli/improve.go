@@ -30,6 +30,7 @@ func (v view) answer(r found) {
 	for _, says := range r.Watched {
 		v.line("  %s", says)
 	}
+	v.checks(r.Checks)
 	v.front(r)
 	v.places(r.Optimum)
 	v.reached(r.Reached)
@@ -39,6 +40,35 @@ func (v view) answer(r found) {
 		v.line("")
 		v.line("%s", v.slate(r.Search.Method+": "+r.Search.Chose+"."))
 	}
+}
+
+// checks shows what a stand-in has predicted beside what the solver computed.
+func (v view) checks(all []result.Check) {
+	if len(all) == 0 {
+		return
+	}
+	v.line("")
+	v.line("What the stand-in has predicted, beside what the solver computed:")
+	t := v.newTable([]int{3, 4, 5}, "check", "value", "predicted", "computed", "off by", "")
+	for _, c := range all {
+		mark := v.teal(markFeasible + " agrees")
+		switch {
+		case len(c.Computed) == 0:
+			mark = v.slate(markFailed + " the solver failed")
+		case !c.Agrees:
+			mark = v.ochre(markInfeasible + " differs")
+		}
+		label := fmt.Sprintf("evaluation %d", c.Evaluation)
+		for _, name := range slices.Sorted(maps.Keys(c.Predicted)) {
+			computed, off := "", ""
+			if value, is := c.Computed[name]; is {
+				computed, off = plain.With(value, v.unit(name)), plain.Show(value-c.Predicted[name])
+			}
+			t.AppendRow(table.Row{label, name, plain.With(c.Predicted[name], v.unit(name)), computed, off, mark})
+			label, mark = "", ""
+		}
+	}
+	t.Render()
 }
 
 // places shows where other searches ended.

@@ -28,8 +28,10 @@ type Parts struct {
 	// alone. Tradeoff says more of it.
 	Front    []*Design `json:"front,omitempty"`
 	Tradeoff *Tradeoff `json:"tradeoff,omitempty"`
-	Sample   *Sample   `json:"sample,omitempty"`
-	Repeats  *Repeats  `json:"repeats,omitempty"`
+	// Checks compare a stand-in with the solver, at the designs that it was believed to be best at.
+	Checks  []Check  `json:"checks,omitempty"`
+	Sample  *Sample  `json:"sample,omitempty"`
+	Repeats *Repeats `json:"repeats,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`
@@ -89,6 +91,14 @@ type Search struct {
 	ImprovedAt int      `json:"improved_at"`
 	Says       string   `json:"says"`
 	Remarks    []string `json:"remarks,omitempty"` // what is to be known of it
+}
+
+// A Check has what a stand-in has predicted of an evaluation beside what the solver computed, by the names of values.
+type Check struct {
+	Evaluation int                `json:"evaluation"`
+	Predicted  map[string]float64 `json:"predicted"`
+	Computed   map[string]float64 `json:"computed"` // empty where the solver failed
+	Agrees     bool               `json:"agrees"`
 }
 
 // A Sample says what became of a sampling plan.

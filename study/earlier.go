@@ -1,6 +1,9 @@
 package study
 
 import (
+	"encoding/hex"
+	"fmt"
+	"maps"
 	"slices"
 
 	"ropebench/bench"
@@ -26,12 +29,16 @@ const (
 
 // lookBack records what a search on an external solver may know of earlier runs, and how many designs it has at work together.
 func (r *Runs) lookBack(benchName string, b *bench.Bench, s bench.Study, q *Question) error {
-	if _, searches := s.Settings.(*bench.Optimize); !searches || len(b.Solver.Steps) == 0 {
+	settings, searches := s.Settings.(*bench.Optimize)
+	if !searches || len(b.Solver.Steps) == 0 && settings.Using.SurrogateOf == "" {
 		return nil
 	}
 	runs, err := r.All(benchName)
 	if err != nil {
 		return err
+	}
+	if of := settings.Using.SurrogateOf; of != "" {
+		return r.standIn(q, s, runs, of)
 	}
 	if q.Pace, err = r.pace(runs); err != nil {
 		return err
@@ -41,6 +48,21 @@ func (r *Runs) lookBack(benchName string, b *bench.Bench, s bench.Study, q *Ques
 		q.Earlier, err = r.earlier(runs, s)
 	}
 	return err
+}
+
+// standIn records the run to whose evaluations a stand-in is fitted: the latest of a study that has any.
+func (r *Runs) standIn(q *Question, s bench.Study, runs []Run, of string) error {
+	for _, run := range runs {
+		if run.Question.Study != of || !run.State.Ended() {
+			continue
+		}
+		count, err := r.records.CountEvaluations(run.ID)
+		if err != nil || count > 0 {
+			q.Earlier = []Earlier{{Run: run.ID, Count: count}}
+			return err
+		}
+	}
+	return fmt.Errorf("study %s searches on a stand-in that is fitted to the evaluations of %s, and there is no run of it: run %s first", s.Name, of, of)
 }
 
 // earlier lists the runs of other studies that a search may know, the latest first. Those of its own study are left out: another seed or
@@ -110,6 +132,7 @@ func (r *Runs) atOnce(b *bench.Bench, s bench.Study, q Question) int {
 // recallEarlier gives the evaluations of earlier runs that are designs of a problem, each once.
 func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evaluated, error) {
 	var parts, wholes []core.Design
+	var all []optimize.Evaluated
 	for _, e := range a.Question.Earlier {
 		run, err := r.Run(e.Run)
 		if err != nil {
@@ -119,12 +142,19 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 			if err != nil {
 				return nil, err
 			}
-			if record.Order > e.Count || record.State != core.OK {
+			if record.Order > e.Count {
 				continue
 			}
 			part := a.Problem.Part(designOf(a.Model, run.Layout, record.Design))
-			if standsIn(a.Problem.Space, part) && !slices.ContainsFunc(parts, func(p core.Design) bool { return slices.Equal(p, part) }) {
-				parts, wholes = append(parts, part), append(wholes, a.Problem.Whole(part))
+			whole := a.Problem.Whole(part)
+			if !standsIn(a.Problem.Space, part) || slices.ContainsFunc(parts, func(p core.Design) bool { return slices.Equal(p, part) }) {
+				continue
+			}
+			switch failed := record.State == core.Failed || record.State == core.TimedOut; {
+			case record.State == core.OK:
+				parts, wholes = append(parts, part), append(wholes, whole)
+			case failed && run.SolverKey == hex.EncodeToString(d.SolverKey[:]) && sameInputs(a.Model, whole, run.Layout, record.Design):
+				all = append(all, optimize.Evaluated{Design: part, Outcome: core.Outcome{State: record.State}}) // its outcome is all that is known
 			}
 		}
 	}
@@ -132,13 +162,25 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 	if err != nil {
 		return nil, err
 	}
-	var all []optimize.Evaluated
 	for i, outcome := range outcomes {
 		if outcome.State == core.OK {
 			all = append(all, optimize.Evaluated{Design: parts[i], Outcome: outcome})
 		}
 	}
 	return all, nil
+}
+
+// sameInputs is true where a design of another run has the values of one of this model in every input.
+func sameInputs(m *model.Model, design core.Design, of model.Layout, other []float64) bool {
+	theirs := maps.Clone(of.Held)
+	for at, name := range of.Inputs {
+		in, known := m.Bench.Input(name)
+		if !known {
+			return false
+		}
+		theirs[name] = in.ValueOf(other[at])
+	}
+	return maps.Equal(m.Values(design), theirs)
 }
 
 // designOf is a design of another run, by the names of its inputs.

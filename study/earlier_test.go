@@ -69,3 +69,41 @@ func (w workshop) took(t *testing.T, seconds float64) {
 	record := dispatch.Record{Number: 1, Order: 1, State: core.OK, Design: []float64{2, 2, 1}, Values: []float64{3, 4}, Seconds: seconds}
 	require.NoError(t, w.store.Journal(run.ID, solver.Key{9}, false).Append([]dispatch.Record{record}))
 }
+
+// Where the solver fails is known from other studies, too.
+func TestASearchKnowsWhereOtherStudiesHaveFailed(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	failing := strings.Replace(looked, "BEGIN {a = @[a];", "BEGIN {a = @[a]; if (a > 3) exit 1;", 1)
+	revision := w.revise(t, failing)
+	look := w.run(t, revision, study.Question{Study: "look", Seed: 1})
+	require.NotZero(t, look.Failed)
+	knowing := w.run(t, revision, study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Equal(t, "it knew 12 evaluations of earlier runs, at no cost", knowing.Search.Chose)
+	mended := w.revise(t, looked)
+	again := w.run(t, mended, study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Empty(t, again.Search.Chose, "another solver may do what that one could not")
+}
+
+func TestAStandInIsCheckedWithTheSolver(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := strings.Replace(looked, "studies:", "studies:\n  fast: {kind: optimize, minimize: cost, using: {surrogate_of: look}, budget: {evaluations: 20}}", 1)
+	revision := w.revise(t, text)
+	_, err := w.Start("drum", revision, study.Question{Study: "fast", Seed: 1})
+	assert.EqualError(t, err, "study fast searches on a stand-in that is fitted to the evaluations of look, and there is no run of it: run look first")
+	w.run(t, revision, study.Question{Study: "look", Seed: 1})
+	run := w.run(t, revision, study.Question{Study: "fast", Seed: 1})
+	assert.Regexp(t, "^the stand-in and the solver agree, after [1-9] checks?$|^the stand-in, fitted to 1[2-9] evaluations, promises nothing better", run.Reason)
+	assert.Equal(t, "stand-in", run.Search.Method)
+	require.NotEmpty(t, run.Checks)
+	last := run.Checks[len(run.Checks)-1]
+	assert.InDelta(t, last.Computed["cost"], last.Predicted["cost"], 0.2)
+	assert.True(t, last.Agrees)
+	assert.Less(t, run.Evaluations, 10)
+	// the least of (a-1)^2 + (b-1)^2 + 1 with a + b of 2.3 at least and b in steps of a half
+	assert.InDelta(t, 1.09, run.Best.Values["cost"], 0.02)
+	sweeping := w.revise(t, strings.Replace(text, "each: each", "each: fast", 1))
+	_, err = w.Start("drum", sweeping, study.Question{Study: "grid", Seed: 1})
+	assert.ErrorContains(t, err, "the cells of a sweep need the solver")
+}

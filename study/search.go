@@ -107,6 +107,9 @@ func (h hunt) methods() []string {
 	if h.Study.Kind == "seek" {
 		return []string{"seek"}
 	}
+	if settings.Using.SurrogateOf != "" {
+		return []string{"stand-in"}
+	}
 	if len(h.problem.Targets) > 0 && len(settings.Methods) == 1 && settings.Methods[0] == "auto" {
 		return []string{"levenberg-marquardt"}
 	}
@@ -160,8 +163,11 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 }
 
 func (h hunt) method(name string) optimize.Method {
-	if name == "seek" {
+	switch name {
+	case "seek":
 		return optimize.Seek
+	case "stand-in":
+		return optimize.StandIn
 	}
 	return optimize.Methods[name]
 }
@@ -203,6 +209,22 @@ func (h hunt) few() bool {
 	}
 	most := h.Study.Budget.Evaluations
 	return h.Question.Pace > slowPace || most > 0 && most <= fewForAnInput*(len(h.problem.Space)+1)
+}
+
+// checks are the designs at which a stand-in was compared with the solver.
+func (h hunt) checks(found optimize.Result) []result.Check {
+	var all []result.Check
+	named := func(values map[int]float64) map[string]float64 {
+		names := map[string]float64{}
+		for column, value := range values {
+			names[h.Model.Columns[column].Name] = value
+		}
+		return names
+	}
+	for _, c := range found.Checks {
+		all = append(all, result.Check{Evaluation: c.Number, Predicted: named(c.Predicted), Computed: named(c.Computed), Agrees: c.Agrees})
+	}
+	return all
 }
 
 // chose says what a search does and why, and what it knew.
@@ -316,7 +338,7 @@ func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 	}
 	told := h.tell(found, optimum)
 	h.enter(func(p *result.Parts) {
-		p.Search, p.Optimum = h.searched(found), told
+		p.Search, p.Optimum, p.Checks = h.searched(found), told, h.checks(found)
 		if found.Learned != nil {
 			p.Learned = &result.Learned{Of: h.shape(), Learned: *found.Learned}
 		}

@@ -30,6 +30,9 @@ func innerOfSweep(b *bench.Bench, s bench.Study) (bench.Study, error) {
 	if later := each.Later(); later != "" {
 		return s, fmt.Errorf("study %s: %s: %s", s.Name, each.Name, later)
 	}
+	if search := each.Search(); search != nil && search.Using.SurrogateOf != "" {
+		return s, fmt.Errorf("study %s: %s searches on a stand-in, and the cells of a sweep need the solver: leave using out of %s", s.Name, each.Name, each.Name)
+	}
 	each.Name, each.Seed = s.Name, s.Seed
 	if s.Vary != nil {
 		each.Vary = s.Vary

@@ -106,10 +106,7 @@ func (f *fileReader) key(k bench.Key, n *Node, what string) {
 	case *bench.Start:
 		*into = f.start(n, what)
 	case *bench.Using:
-		*into = bench.Using(n.Text)
-		if n.kind == mapping {
-			*into = "a surrogate"
-		}
+		*into = f.using(n, what)
 	case *bench.Unread:
 		*into = true
 	}
@@ -240,6 +237,17 @@ func (f *fileReader) start(n *Node, what string) bench.Start {
 	return bench.Start{Values: f.values(n, what)}
 }
 
+func (f *fileReader) using(n *Node, what string) bench.Using {
+	switch {
+	case n.kind == scalar && n.Text == "solver":
+	case n.kind == mapping && len(n.Entries) == 1 && n.Entries[0].key == "surrogate_of" && n.Entries[0].Value.kind == scalar:
+		return bench.Using{SurrogateOf: n.Entries[0].Value.Text}
+	default:
+		f.wrong(n.line, "%s is solver, or the study to whose evaluations a stand-in is fitted: {surrogate_of: look}", what)
+	}
+	return bench.Using{}
+}
+
 // checkStudy looks up the names that a study uses.
 func (f *fileReader) checkStudy(s bench.Study) {
 	for _, k := range append(s.Common.Keys(), s.Settings.Keys()...) {
@@ -275,6 +283,10 @@ func (f *fileReader) checkStudy(s bench.Study) {
 			f.checkValues(s, k.Name, into.Values)
 			if into.BestOf != "" {
 				f.checkNamed(s, k.Name, bench.StudyNames, into.BestOf)
+			}
+		case *bench.Using:
+			if into.SurrogateOf != "" {
+				f.checkNamed(s, k.Name, bench.StudyNames, into.SurrogateOf)
 			}
 		}
 	}

@@ -85,6 +85,7 @@ type Result struct {
 	Reason     string
 	Used       int           // distinct designs asked
 	Knew       int           // evaluated designs of Options that it took in
+	Checks     []Check       // of a search on a stand-in: where it was compared with the solver
 	ImprovedAt int           // how many had been asked at the last improvement that counts
 	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken
 	Chose      string        // of auto: what it did, and why

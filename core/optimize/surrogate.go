@@ -87,6 +87,7 @@ type believer struct {
 	looking sync.Mutex  // guards ahead, whose answers are good until the next call
 	earlier []Evaluated // that were known before
 	atOnce  int
+	checks  []Check        // of a stand-in
 	stream  *budget.Stream // nil: one design is asked after the other
 	pending []hope
 }

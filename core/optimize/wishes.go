@@ -140,7 +140,7 @@ func (b *believer) believedBest(ctx context.Context, best trial, half float64) (
 	if !b.isNew(point) || !b.promises(found.Best.Outcome.Values, best) {
 		return nil, nil
 	}
-	b.expected = wished{point: point, half: half, best: best}
+	b.expected = wished{point: point, half: half, best: best, values: found.Best.Outcome.Values}
 	return point, nil
 }
 
@@ -272,9 +272,10 @@ func (b *believer) spread() float64 {
 // A wished point with what it was hoped for.
 type wished struct {
 	point     []float64
-	half      float64 // of the box in which it is the best; 0: it was not chosen so
-	best      trial   // before
-	elsewhere bool    // it was to better another place than that of the best design
+	half      float64   // of the box in which it is the best; 0: it was not chosen so
+	best      trial     // before
+	elsewhere bool      // it was to better another place than that of the best design
+	values    []float64 // that are predicted
 }
 
 // learnFrom keeps a trial, and sets how far beliefs are trusted, and from how far inside limits are aimed at, by what came of the wish for it.

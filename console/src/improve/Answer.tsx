@@ -60,3 +60,22 @@ export function Reached({ reached }: { reached: NonNullable<Result['reached']> }
     </Panel>
   )
 }
+
+/** What a stand-in has predicted, beside what the solver computed. */
+export function Checks({ checks }: { checks: NonNullable<Result['checks']> }) {
+  const names = Object.keys(checks[0]!.predicted).sort()
+  const words = (c: (typeof checks)[number]) => (c.agrees ? 'they agree' : Object.keys(c.computed).length === 0 ? 'the solver failed' : 'they differ')
+  return (
+    <Panel title="The stand-in and the solver" aside="predicted, and computed below it" style={{ gridColumn: '2 / 4' }}>
+      <div className="scroll">
+        <MarkedTable
+          heads={['evaluation', ...names]} words="what came of it"
+          rows={checks.flatMap((c) => [
+            { key: `${c.evaluation} predicted`, cells: [show(c.evaluation), ...names.map((name) => show(c.predicted[name]))], why: '' },
+            { key: c.evaluation, kind: kindOf(c.agrees), cells: ['computed', ...names.map((name) => show(c.computed[name]))], why: words(c) },
+          ])}
+        />
+      </div>
+    </Panel>
+  )
+}

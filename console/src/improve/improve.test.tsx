@@ -5,7 +5,7 @@ import type { Bench, Requirement, Result } from '../api/types'
 import { Adopt } from './Adopt'
 import { selectionOf } from '../api/selection'
 import { Front } from './Front'
-import { Answer, Reached, Spread } from './Answer'
+import { Answer, Checks, Reached, Spread } from './Answer'
 import { gridOf, linesOf, numericInputs } from './cells'
 import { accepted, distanceFromIdeal, ranked, rangesOf } from './front'
 import { keptWithReserve, missedBy, pricePaid, worstViolation } from './violation'
@@ -163,6 +163,14 @@ test('the answer says what holds the design, and doubts a guess', () => {
   expect(screen.getByText(/upper end of width/).className).toBe('attention')
   screen.getByText('R6 got worse')
   screen.getByText('9.5')
+})
+
+test('a stand-in is shown beside the solver', () => {
+  render(<Checks checks={[{ evaluation: 2, predicted: { mass: 5, gap: 2 }, computed: {}, agrees: false }, { evaluation: 3, predicted: { mass: 6, gap: 1.5 }, computed: { mass: 6.25, gap: 1.5 }, agrees: false }, { evaluation: 4, predicted: { mass: 7, gap: 1.5 }, computed: { mass: 7, gap: 1.5 }, agrees: true }]} />)
+  const rows = screen.getAllByRole('row').map((row) => [...row.querySelectorAll('td')].slice(1).map((cell) => cell.textContent))
+  expect(rows.slice(1)).toEqual([
+    ['2', '2', '5', ''], ['computed', '–', '–', 'the solver failed'], ['3', '1.5', '6', ''], ['computed', '1.5', '6.25', 'they differ'], ['4', '1.5', '7', ''], ['computed', '1.5', '7', 'they agree'],
+  ])
 })
 
 test('seeds and targets are shown with what they came to', () => {

@@ -18,7 +18,7 @@ import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
 import { ValueFigure } from '../parts/ValueFigure'
 import { Adopt } from '../improve/Adopt'
-import { Answer, Reached, Spread } from '../improve/Answer'
+import { Answer, Checks, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
 import { Front } from '../improve/Front'
@@ -194,6 +194,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       )}
       {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
       {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} unitOf={(name) => unitOf(bench, name)} />}
+      {found?.checks && found.checks.length > 0 && <Checks checks={found.checks} />}
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
       {found?.spread && <Spread spread={found.spread} />}
       {found?.fit && <Calibration fit={found.fit} />}
