@@ -40,7 +40,7 @@ func (m *Model) Problem(s bench.Study, varies []string, base core.Design) Proble
 			p.Constraints = append(p.Constraints, t.Constraint())
 		}
 	}
-	p.Ahead = p.lookingAhead()
+	p.Ahead, p.Behind = p.lookingAhead(), p.lookingBehind()
 	return p
 }
 

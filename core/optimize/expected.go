@@ -11,7 +11,6 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/pareto"
-	"ropebench/core/surrogate"
 )
 
 const (
@@ -33,7 +32,7 @@ func (b *believer) expect(ctx context.Context, best trial) ([]float64, string, e
 		if len(b.problem.Objectives) != 1 || b.functions[0].decided {
 			return nil, "", nil
 		}
-		least = math.Log(expectedShare * b.worth * b.beliefs[b.problem.Objectives[0].Value].Spread())
+		least = math.Log(expectedShare * b.worth * b.of(b.problem.Objectives[0].Value).Spread())
 	}
 	return b.expectAtLeast(ctx, best, 1, least)
 }
@@ -128,7 +127,7 @@ func (b *believer) possible(point []float64, design core.Design) (float64, bool)
 		return math.Inf(-1), false
 	}
 	for _, c := range b.problem.Constraints {
-		if belief := b.beliefs[c.Value]; belief != nil && c.Price == 0 {
+		if belief := b.of(c.Value); belief != nil && c.Price == 0 {
 			score += math.Log(keeps(belief, design, c, b.doubt))
 		}
 	}
@@ -149,7 +148,7 @@ func (b *believer) scored(point []float64, best trial) scored {
 		return scored{point, score}
 	}
 	o := b.problem.Objectives[0]
-	belief := b.beliefs[o.Value]
+	belief := b.of(o.Value)
 	mean, deviation := belief.Believed(design)
 	now := belief.Scaled(best.outcome.Values[o.Value])
 	if o.Maximize {
@@ -159,7 +158,7 @@ func (b *believer) scored(point []float64, best trial) scored {
 }
 
 // keeps is the probability that a value is within a limit with its reserve; of an equation, that it comes near.
-func keeps(belief *surrogate.Belief, design core.Design, c core.Constraint, doubt float64) float64 {
+func keeps(belief view, design core.Design, c core.Constraint, doubt float64) float64 {
 	mean, deviation := belief.Believed(design)
 	deviation *= doubt
 	lower, upper := belief.Scaled(c.Limit.Lower+c.Limit.Reserve), belief.Scaled(c.Limit.Upper-c.Limit.Reserve)

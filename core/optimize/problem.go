@@ -15,7 +15,8 @@ import (
 type Problem struct {
 	Space space.Space
 	core.Goal
-	Ahead Ahead // nil: nothing is known without the solver
+	Ahead  Ahead  // nil: nothing is known without the solver
+	Behind Behind // nil: nothing is known to follow from what the solver gives
 }
 
 // Ahead tells what inputs alone decide, at no cost: methods keep such constraints before they ask, and need no derivatives of
@@ -26,6 +27,15 @@ type Ahead interface {
 	// Look gives the values of a design, and with derivatives those by its inputs, a row for each value. What the solver
 	// decides is NaN. Both are good until the next call.
 	Look(design core.Design, derivatives bool) ([]float64, core.Derivatives)
+}
+
+// Behind tells what formulas make of the numbers that the solver gives: a search that believes those lets the formulas follow.
+type Behind interface {
+	// From lists the values that the solver gives from which another one follows, which may be none; nil for a value that does not follow.
+	From(column int) []int
+	// Follow fills in what follows, in values of all columns of which those that the solver gives are in their places. Several goroutines may
+	// call it.
+	Follow(design core.Design, values []float64)
 }
 
 // Options steer a search. The zero values of Tolerance and Plateau switch the early end off.

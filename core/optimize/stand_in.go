@@ -77,14 +77,14 @@ func (b *believer) prove(ctx context.Context) error {
 func (b *believer) checked(wish wished) Check {
 	t := b.known[len(b.known)-1]
 	check := Check{Number: t.outcome.Number, Predicted: map[int]float64{}}
-	for _, column := range b.columns {
+	for _, column := range b.asked {
 		check.Predicted[column] = wish.values[column]
 	}
 	if !t.rank.Usable() {
 		return check
 	}
 	check.Computed, check.Agrees = map[int]float64{}, true
-	for _, column := range b.columns {
+	for _, column := range b.asked {
 		check.Computed[column] = t.outcome.Values[column]
 		low, high := math.Inf(1), math.Inf(-1)
 		for _, k := range b.known {

@@ -70,7 +70,10 @@ type believer struct {
 	problem  Problem
 	rand     *rand.Rand
 	encoding surrogate.Encoding
-	columns  []int                     // that are believed: of the objective, and of what constrains
+	asked    []int                     // columns of the objectives and of what constrains that inputs alone do not decide
+	columns  []int                     // that are believed: these, and what they follow from
+	lag      map[int]float64           // by column: by how much its formula has predicted worse than a belief of its own, as a logarithm
+	width    int                       // of an outcome; 0: not known yet
 	beliefs  map[int]*surrogate.Belief // of columns
 	works    *surrogate.Belief         // 1 where the solver gives values, 0 where not; nil: it never failed
 	known    []trial
@@ -100,18 +103,18 @@ type hope struct {
 }
 
 func (l *landscape) believer(p Problem, o Options) *believer {
-	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{},
+	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{}, lag: map[int]float64{},
 		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier}
 	for _, f := range l.functions {
 		for _, column := range l.columnsOf(f) {
-			if !f.decided && !slices.Contains(b.columns, column) {
-				b.columns = append(b.columns, column)
+			if !f.decided && !slices.Contains(b.asked, column) {
+				b.believes(column)
 			}
 		}
 	}
 	for _, objective := range p.Objectives[min(1, len(p.Objectives)):] {
-		if decided := p.Ahead != nil && p.Ahead.Decided()[objective.Value]; !decided && !slices.Contains(b.columns, objective.Value) {
-			b.columns = append(b.columns, objective.Value)
+		if decided := p.Ahead != nil && p.Ahead.Decided()[objective.Value]; !decided && !slices.Contains(b.asked, objective.Value) {
+			b.believes(objective.Value)
 		}
 	}
 	slices.Sort(b.columns)
@@ -161,7 +164,7 @@ func (b *believer) hoped(point []float64) string {
 		return ""
 	}
 	o, design := b.problem.Objectives[0], b.design(point)
-	belief := b.beliefs[o.Value]
+	belief := b.of(o.Value)
 	if belief == nil {
 		return ""
 	}
@@ -240,6 +243,7 @@ func (b *believer) takeIn() [][]float64 {
 	}
 	b.Learn(outcomes)
 	for _, e := range b.earlier {
+		b.width = max(b.width, len(e.Outcome.Values))
 		b.known = append(b.known, trial{point: b.space.Point(e.Design), design: e.Design, rank: b.Rank(e.Outcome), outcome: e.Outcome})
 	}
 	best := b.best()

@@ -179,7 +179,7 @@ func (b *believer) frontier(predicted [][]float64) frontier {
 // believesKept is true where a design is believed to keep every constraint that the solver decides.
 func (b *believer) believesKept(design core.Design) bool {
 	return !slices.ContainsFunc(b.problem.Constraints, func(c core.Constraint) bool {
-		belief := b.beliefs[c.Value]
+		belief := b.of(c.Value)
 		return belief != nil && c.Price == 0 && !(c.Limit.Margin(belief.Mean(design)) >= 0)
 	})
 }
@@ -189,7 +189,7 @@ func (b *believer) onScales(values []float64) []float64 {
 	at := make([]float64, len(b.problem.Objectives))
 	for k, o := range b.problem.Objectives {
 		at[k] = values[o.Value]
-		if belief := b.beliefs[o.Value]; belief != nil {
+		if belief := b.of(o.Value); belief != nil {
 			at[k] = belief.Scaled(at[k])
 		}
 		if o.Maximize {
@@ -203,7 +203,7 @@ func (b *believer) onScales(values []float64) []float64 {
 func (b *believer) believedOf(design core.Design) (means, deviations []float64) {
 	means, deviations = make([]float64, len(b.problem.Objectives)), make([]float64, len(b.problem.Objectives))
 	for k, o := range b.problem.Objectives {
-		if belief := b.beliefs[o.Value]; belief != nil {
+		if belief := b.of(o.Value); belief != nil {
 			means[k], deviations[k] = belief.Believed(design)
 		} else {
 			means[k] = b.decidedValue(design, o.Value)

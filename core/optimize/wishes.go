@@ -22,6 +22,7 @@ func (p predicted) Evaluate(_ context.Context, designs []core.Design) ([]core.Ou
 		for _, column := range p.columns {
 			values[column] = p.beliefs[column].Mean(design)
 		}
+		p.letFollow(design, values)
 		outcomes[i] = outcomeOf(values)
 	}
 	return outcomes, nil
@@ -57,11 +58,62 @@ func (p predicted) Differentiate(_ context.Context, designs []core.Design) ([]co
 		for _, column := range p.columns {
 			values[column] = p.beliefs[column].Slopes(design, rows.Row(column))
 		}
+		p.slopesOfFollowing(design, values, rows)
+		p.letFollow(design, values)
 		p.slopesOfWorking(design, rows.Row(p.width))
 		outcomes[i], all[i] = outcomeOf(values), &rows
 	}
 	return outcomes, all, nil
 }
+
+// letFollow puts what follows from the values of the solver in the place of what is believed by itself.
+func (p predicted) letFollow(design core.Design, values []float64) {
+	for _, column := range p.asked {
+		if p.follows(column) {
+			values[column] = p.followed(design, values)[column]
+		}
+	}
+}
+
+// followed has what follows from values, and what is believed by itself where a formula has no value.
+func (p predicted) followed(design core.Design, values []float64) []float64 {
+	all := slices.Clone(values[:p.width])
+	p.problem.Behind.Follow(design, all)
+	for _, column := range p.asked {
+		if math.IsNaN(all[column]) || math.IsInf(all[column], 0) {
+			all[column] = values[column]
+		}
+	}
+	return all
+}
+
+// slopesOfFollowing are differences of formulas along the slopes of what they follow from.
+func (p predicted) slopesOfFollowing(design core.Design, values []float64, rows core.Matrix) {
+	if !slices.ContainsFunc(p.asked, p.follows) {
+		return
+	}
+	beside, point := slices.Clone(design), p.space.Point(design)
+	for _, j := range p.axes {
+		var ends [2][]float64
+		low, high := p.space[j].Value(max(0, point[j]-followingStep)), p.space[j].Value(min(1, point[j]+followingStep))
+		for e, at := range []float64{low, high} {
+			beside[j] = at
+			moved := slices.Clone(values)
+			for _, column := range p.columns {
+				moved[column] += rows.Row(column)[j] * (at - design[j])
+			}
+			ends[e] = p.followed(beside, moved)
+		}
+		beside[j] = design[j]
+		for _, column := range p.asked {
+			if p.follows(column) {
+				rows.Row(column)[j] = (ends[1][column] - ends[0][column]) / (high - low)
+			}
+		}
+	}
+}
+
+const followingStep = 1e-5 // of a range, of the differences of formulas
 
 const workingStep = 1e-4 // of a range, of the differences of the probability that the solver works
 
@@ -282,6 +334,11 @@ type wished struct {
 func (b *believer) learnFrom(t trial, w wished) {
 	if !t.outcome.Repeated && t.outcome.State != core.NotTried {
 		b.known = append(slices.DeleteFunc(b.known, func(k trial) bool { return slices.Equal(k.design, t.design) }), t) // it may have been known before
+	}
+	if t.rank.Usable() {
+		if b.width = len(t.outcome.Values); len(b.beliefs) > 0 {
+			b.compare(t)
+		}
 	}
 	if w.point == nil || !slices.Equal(w.point, t.point) {
 		return
