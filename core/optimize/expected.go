@@ -29,10 +29,14 @@ const (
 func (b *believer) expect(ctx context.Context, best trial) ([]float64, string, error) {
 	least := math.Inf(-1)
 	if best.rank.Kept() {
-		if len(b.problem.Objectives) != 1 || b.functions[0].decided {
+		if len(b.problem.Objectives) != 1 {
 			return nil, "", nil
 		}
-		least = math.Log(expectedShare * b.worth * b.of(b.problem.Objectives[0].Value).Spread())
+		spread := b.spread() // where inputs alone decide the objective
+		if belief := b.of(b.problem.Objectives[0].Value); belief != nil {
+			spread = belief.Spread()
+		}
+		least = math.Log(expectedShare * b.worth * spread)
 	}
 	return b.expectAtLeast(ctx, best, 1, least)
 }
@@ -144,13 +148,17 @@ func (b *believer) excluded(point []float64) bool {
 func (b *believer) scored(point []float64, best trial) scored {
 	design := b.design(point)
 	score, possible := b.possible(point, design)
-	if !best.rank.Kept() || !possible || len(b.problem.Objectives) != 1 || b.functions[0].decided {
+	if !best.rank.Kept() || !possible || len(b.problem.Objectives) != 1 {
 		return scored{point, score}
 	}
 	o := b.problem.Objectives[0]
-	belief := b.of(o.Value)
-	mean, deviation := belief.Believed(design)
-	now := belief.Scaled(best.outcome.Values[o.Value])
+	mean, deviation, now := 0.0, 0.0, best.outcome.Values[o.Value]
+	if belief := b.of(o.Value); belief != nil {
+		mean, deviation = belief.Believed(design)
+		now = belief.Scaled(now)
+	} else {
+		mean = b.decidedValue(design, o.Value)
+	}
 	if o.Maximize {
 		mean, now = -mean, -now
 	}
