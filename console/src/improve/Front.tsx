@@ -18,10 +18,10 @@ import { show, titled } from '../words'
 import { accepted, ranked, rangesOf, type Tradeoff } from './front'
 import { Weighing, type Wishes } from './Weighing'
 
-type Props = { bench: Bench; run: number; table: Table; front: Design[]; tradeoff: Tradeoff; unitOf: (name: string) => string | undefined }
+type Props = { bench: Bench; run: number; table: Table; front: Design[]; tradeoff: Tradeoff; settled: boolean; unitOf: (name: string) => string | undefined }
 
 /** The designs of which none is better in every objective, before all others; thinned out and ranked by what somebody wishes. */
-export function Front({ bench, run, table, front, tradeoff, unitOf }: Props) {
+export function Front({ bench, run, table, front, tradeoff, settled, unitOf }: Props) {
   const { objectives } = tradeoff
   const [axes, setAxes] = useState<[number, number]>([0, 1])
   const [wishes, setWishes] = useState<Wishes>()
@@ -35,7 +35,9 @@ export function Front({ bench, run, table, front, tradeoff, unitOf }: Props) {
   const first = wishes && inOrder[0]
   return (
     <Panel title="Trade-off" aside={`${tradeoff.count} ${tradeoff.count === 1 ? 'design' : 'designs'} on the front`} style={{ gridColumn: '2 / 4' }}>
-      <p className="mb-2">{tradeoff.says[0]!.toUpperCase() + tradeoff.says.slice(1)}.</p>
+      <p className="mb-2">
+        {tradeoff.says[0]!.toUpperCase() + tradeoff.says.slice(1)}. {settled && <Growth run={run} tradeoff={tradeoff} />}
+      </p>
       <div className="d-flex gap-2 mb-2">
         {objectives.length > 2 && (
           <>
@@ -77,6 +79,18 @@ export function Front({ bench, run, table, front, tradeoff, unitOf }: Props) {
       </div>
       {front.length > 2 && <Lines run={run} table={table} front={left} moving={moving} objectives={objectives} />}
     </Panel>
+  )
+}
+
+/** After how many evaluations most of the front was found. */
+function Growth({ run, tradeoff }: { run: number; tradeoff: Tradeoff }) {
+  const again = useFront(run, tradeoff)
+  const found = [0.9, 0.99].flatMap((share) => again.data?.growth.find((g) => g.share >= share)?.evaluation ?? [])
+  if (found.length < 2) return null
+  return (
+    <span className="muted">
+      Of its hypervolume 90 % was there after evaluation {found[0]}, 99 % after {found[1]}.
+    </span>
   )
 }
 

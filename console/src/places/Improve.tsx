@@ -193,7 +193,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
         </Panel>
       )}
       {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
-      {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} unitOf={(name) => unitOf(bench, name)} />}
+      {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} settled={!atWork(run)} unitOf={(name) => unitOf(bench, name)} />}
       {found?.checks && found.checks.length > 0 && <Checks checks={found.checks} />}
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
       {found?.spread && <Spread spread={found.spread} />}
