@@ -14,10 +14,12 @@ import (
 	"ropebench/model"
 )
 
-// Earlier says how many evaluations of a run a later run may know: the first that had come out when it was queued.
+// Earlier says which evaluations of a run a later run may know: those that had come out when it was queued, without the first ones where
+// there are too many.
 type Earlier struct {
 	Run   int `json:"run"`
 	Count int `json:"count"`
+	Skip  int `json:"skip,omitempty"` // of these
 }
 
 const (
@@ -78,9 +80,9 @@ func (r *Runs) earlier(runs []Run, s bench.Study) ([]Earlier, error) {
 		if err != nil {
 			return nil, err
 		}
-		if count = min(count, left); count > 0 {
-			all = append(all, Earlier{Run: run.ID, Count: count})
-			left -= count
+		if taken := min(count, left); taken > 0 {
+			all = append(all, Earlier{Run: run.ID, Count: count, Skip: count - taken})
+			left -= taken
 		}
 	}
 	return all, nil
@@ -142,7 +144,7 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 			if err != nil {
 				return nil, err
 			}
-			if record.Order > e.Count {
+			if record.Order <= e.Skip || record.Order > e.Count {
 				continue
 			}
 			part := a.Problem.Part(designOf(a.Model, run.Layout, record.Design))

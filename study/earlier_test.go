@@ -44,6 +44,23 @@ func TestASearchKnowsWhatOtherStudiesHaveFound(t *testing.T) {
 	assert.Empty(t, moved.Search.Chose, "what was held elsewhere is another design")
 }
 
+// The members of a front that is known are asked again, so that the front of the run has them: none of them costs a solver call.
+func TestAFrontThatIsKnownIsTakenOver(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, strings.Replace(interrupted, "studies:", "studies:\n  again: {kind: optimize, objectives: [{minimize: cost}, {maximize: size}], method: surrogate, budget: {evaluations: 60}}", 1))
+	before := w.run(t, revision, study.Question{Study: "trade", Seed: 1, Slots: 1})
+	again := w.run(t, revision, study.Question{Study: "again", Seed: 1, Slots: 1})
+	assert.Equal(t, "it knew 40 evaluations of earlier runs, at no cost", again.Search.Chose)
+	assert.GreaterOrEqual(t, again.Reused, 10)
+	assert.Greater(t, again.Tradeoff.Hypervolume, 0.99*before.Tradeoff.Hypervolume)
+	ends := func(run ended) []float64 {
+		return []float64{run.Front[0].Values["cost"], run.Front[len(run.Front)-1].Values["size"]}
+	}
+	assert.LessOrEqual(t, ends(again)[0], ends(before)[0])
+	assert.GreaterOrEqual(t, ends(again)[1], ends(before)[1])
+}
+
 func TestSlotsAreFilledWhereTheSolverIsSlow(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())

@@ -22,8 +22,11 @@ func TestOddFronts(t *testing.T) {
 		"a constant objective": func(x core.Design) core.Outcome { a, _ := smooth(x); return core.Outcome{Values: []float64{a, 3, 0}} },
 		"the same twice":       func(x core.Design) core.Outcome { a, _ := smooth(x); return core.Outcome{Values: []float64{a, a, 0}} },
 		"constant, both":       func(core.Design) core.Outcome { return core.Outcome{Values: []float64{1, 2, 0}} },
-		"nothing feasible":     func(x core.Design) core.Outcome { a, b := smooth(x); return core.Outcome{Values: []float64{a, b, 2 + x[0]}} },
-		"fails always":         func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} },
+		"nothing feasible": func(x core.Design) core.Outcome {
+			a, b := smooth(x)
+			return core.Outcome{Values: []float64{a, b, 2 + x[0]}}
+		},
+		"fails always": func(core.Design) core.Outcome { return core.Outcome{State: core.Failed} },
 		"one feasible corner": func(x core.Design) core.Outcome {
 			a, b := smooth(x)
 			return core.Outcome{Values: []float64{a, b, 1.9 - x[0] - x[1]}}

@@ -235,7 +235,8 @@ func (b *believer) begin(ctx context.Context) error {
 // leastFilling are designs that fill the space, however much is known of it.
 const leastFilling = 2
 
-// takeIn enters what is known before, and gives the point of the best of it: it is asked again, so that the search has it for its own.
+// takeIn enters what is known before, and gives the points of the best of it, or of its front: they are asked again, so that the search has them
+// for its own.
 func (b *believer) takeIn() [][]float64 {
 	outcomes := make([]core.Outcome, len(b.earlier))
 	for i, e := range b.earlier {
@@ -250,9 +251,20 @@ func (b *believer) takeIn() [][]float64 {
 	if best == nil {
 		return nil
 	}
-	b.given = append(b.given, *best)
-	return [][]float64{best.point}
+	again := []trial{*best}
+	if front := b.alongFront(); len(b.problem.Objectives) > 1 && len(front) > 0 {
+		again = front[:min(len(front), max(1, b.total/askedAgain))]
+	}
+	var points [][]float64
+	for _, t := range again {
+		b.given = append(b.given, t)
+		points = append(points, t.point)
+	}
+	return points
 }
+
+// askedAgain is of how many evaluations of a budget one is spent at most on what is known already: it costs no solver call.
+const askedAgain = 4
 
 // take asks for points and keeps what comes of them.
 func (b *believer) take(ctx context.Context, points [][]float64) error {

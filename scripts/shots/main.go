@@ -1,4 +1,5 @@
-// Shots takes pictures of pages of the console: shots LINK PLACE=FILE.png ... opens the one-time link, then each place.
+// Shots takes pictures of pages of the console: shots LINK PLACE=FILE.png ... opens the one-time link, then each place. PLACE#TITLE scrolls to
+// the panel of that title.
 package main
 
 import (
@@ -44,8 +45,21 @@ func take(link string, shots []string) error {
 	}
 	for _, shot := range shots {
 		place, file, _ := strings.Cut(shot, "=")
-		if err := chromedp.Do(ctx, chromedp.Navigate(base.Scheme+"://"+base.Host+place), chromedp.Sleep(settle)); err != nil {
+		page, title, _ := strings.Cut(place, "#")
+		if err := chromedp.Do(ctx, chromedp.Navigate(base.Scheme+"://"+base.Host+page), chromedp.Sleep(settle)); err != nil {
 			return fmt.Errorf("%s: %w", place, err)
+		}
+		if title != "" {
+			scroll := fmt.Sprintf(`[...document.querySelectorAll('.panel-title')].find((e) => e.textContent.startsWith(%q)).scrollIntoView()`, title)
+			if err := chromedp.Do(ctx, chromedp.Sleep(settle)); err != nil { // what stands below makes room for it
+				return fmt.Errorf("%s: %w", place, err)
+			}
+			if _, err := chromedp.Run(ctx, chromedp.Evaluate[bool](scroll+"; true")); err != nil {
+				return fmt.Errorf("%s: %w", place, err)
+			}
+			if err := chromedp.Do(ctx, chromedp.Sleep(settle)); err != nil {
+				return fmt.Errorf("%s: %w", place, err)
+			}
 		}
 		picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
 		if err != nil {
