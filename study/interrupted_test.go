@@ -2,6 +2,7 @@ package study_test
 
 import (
 	"errors"
+	"fmt"
 	"testing"
 	"time"
 
@@ -59,4 +60,48 @@ func TestInterruptedStudiesEndTheSame(t *testing.T) {
 		}
 		assert.Equal(t, want.Parts, got.Parts)
 	}
+}
+
+// A search whose designs are at work together goes on, too, as it was: what came out before comes out again in the same order.
+func TestStreamsAreResumed(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, interrupted)
+	w.took(t, 30)
+	started, err := w.Start("drum", revision, study.Question{Study: "few", Seed: 1})
+	require.NoError(t, err)
+	require.Equal(t, 2, started.Question.AtOnce)
+	for _, from := range []int{2, 6, 11, 15, 19} {
+		require.Eventually(t, func() bool {
+			run, err := w.Run(started.ID)
+			return err == nil && (run.Evaluations >= from || run.State == study.Finished)
+		}, time.Minute, time.Millisecond)
+		if _, err := w.Pause(started.ID); errors.As(err, new(study.WrongState)) {
+			break // it was quicker
+		}
+		before := w.designs(t, started.ID)
+		_, err := w.Resume(started.ID)
+		require.NoError(t, err)
+		assert.Subset(t, w.designs(t, started.ID), before, "nothing is lost")
+	}
+	got := w.wait(t, started.ID)
+	require.Equal(t, study.Finished, got.State, got.Reason)
+	assert.LessOrEqual(t, got.Evaluations, 25)
+	designs := w.designs(t, started.ID)
+	seen := map[string]bool{}
+	for _, design := range designs {
+		assert.False(t, seen[design], "none was paid for twice")
+		seen[design] = true
+	}
+	assert.InDelta(t, 1.09, got.Best.Values["cost"], 0.05)
+}
+
+// designs lists those of a run that are written down.
+func (w workshop) designs(t *testing.T, run int) []string {
+	var all []string
+	for record, err := range w.store.Replay(run) {
+		require.NoError(t, err)
+		all = append(all, fmt.Sprint(record.Design))
+	}
+	return all
 }
