@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"math"
 	"slices"
 
@@ -62,7 +63,7 @@ func (b *believer) wishForFront(ctx context.Context) ([]float64, string, error) 
 	if point == nil && err == nil {
 		point = b.unlike()
 	}
-	return point, "explores what is doubted", err
+	return point, fmt.Sprintf("explores what is doubted, %d of %d times in vain before it ends by itself", b.vain, vainWishes+2*len(b.space)), err
 }
 
 // predictedFront has the points of the front that is believed. Where inputs alone decide all but few objectives, the search stays cheap.

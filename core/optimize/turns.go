@@ -59,7 +59,7 @@ func (b *believer) inTurn(ctx context.Context, best trial) ([]float64, string, e
 // doubted is a point where what is believed to be of no use may be wrong: in turn a better one at another place, another place where a search
 // on beliefs ends, and where more is expected if less were known.
 func (b *believer) doubted(ctx context.Context, best trial) ([]float64, string, error) {
-	const why = "explores what is doubted"
+	why := fmt.Sprintf("explores what is doubted, %d of %d times in vain before it ends by itself", b.vain, 2*(vainWishes+2*len(b.space)))
 	if point, err := b.betterElsewhere(ctx, best); err != nil || point != nil {
 		b.vain-- // there is hope
 		return point, "improves another place", err

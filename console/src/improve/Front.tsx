@@ -13,6 +13,7 @@ import { drawLine, drawRing } from '../parts/marks'
 import { MarkedTable } from '../parts/MarkedTable'
 import { Panel } from '../parts/Panel'
 import { Points } from '../parts/Points'
+import { Relief } from '../parts/Relief'
 import { Trouble } from '../parts/Trouble'
 import { show, titled } from '../words'
 import { accepted, ranked, rangesOf, type Tradeoff } from './front'
@@ -51,6 +52,7 @@ export function Front({ bench, run, table, front, tradeoff, settled, unitOf }: P
         run={run} table={table} front={left} x={x} y={y} titles={[titled(x, unitOf(x)), titled(y, unitOf(y))]} picked={first?.evaluation ?? tradeoff.compromise}
         lined={objectives.length === 2} beside={beside} tradeoff={tradeoff}
       />
+      {objectives.length > 2 && left.length > 1 && <InSpace front={left} objectives={objectives} titles={objectives.map((name) => titled(name, unitOf(name)))} />}
       {front.length > 1 && (
         <>
           <Weighing tradeoff={tradeoff} ranges={ranges} wishes={wished} onChange={setWishes} unitOf={unitOf} />
@@ -147,6 +149,17 @@ function Lines({ run, table, front, moving, objectives }: { run: number; table: 
       <Parallel run={run} table={few} columns={columns} ranges={ranges} />
     </>
   )
+}
+
+/** A front of three objectives, or of the first three, that can be turned. */
+function InSpace({ front, objectives, titles }: { front: Design[]; objectives: string[]; titles: string[] }) {
+  const [x, y, z] = objectives as [string, string, string]
+  const grid = useMemo(() => {
+    const [across, deep] = rangesOf(front, [x, y]) as [[number, number], [number, number]]
+    return { x: across, y: deep, z: [[NaN, NaN], [NaN, NaN]] } // there is no surface, only points
+  }, [front, x, y])
+  const points = useMemo(() => front.map((d) => ({ x: d.values[x]!, y: d.values[y]!, z: d.values[z]!, feasible: true })), [front, x, y, z])
+  return <Relief grid={grid} points={points} names={{ x: titles[0]!, y: titles[1]!, z: titles[2]! }} label={`the front of ${x}, ${y} and ${z}`} />
 }
 
 type FigureProps = { run: number; table: Table; front: Design[]; x: string; y: string; titles: [string, string]; picked: number; lined: boolean; beside?: number; tradeoff: Tradeoff }

@@ -14,6 +14,8 @@ import { tableOf } from '../test.table'
 vi.mock('../parts/Chart', () => ({ Chart: ({ label }: { label: string }) => <i role="img" aria-label={label} /> })) // it draws on a canvas
 vi.mock('../explore/Parallel', () => ({ Parallel: ({ columns }: { columns: { name: string }[] }) => <i role="img" aria-label={`lines of ${columns.map((c) => c.name).join()}`} /> }))
 
+vi.mock('../parts/Relief', () => ({ Relief: ({ label, points }: { label: string; points: unknown[] }) => <i role="img" aria-label={`relief of ${label}: ${points.length} points`} /> }))
+
 afterEach(cleanup)
 
 /** A table of values that are feasible, or not. */
@@ -121,6 +123,23 @@ test('the front of another run stands beside, by the same objectives', async () 
   await screen.findByText('plum: the 3 designs of the front of run 7')
   await screen.findByText('Of its hypervolume 90 % was there after evaluation 6, 99 % after 8.')
   expect(asked.at(-1)).toBe('/v1/runs/7/front?minimize=mass&maximize=bend')
+})
+
+test('a front of three objectives is seen from all sides', () => {
+  vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ runs: [], front: [], growth: [] })))
+  const three = front.map((d, i) => ({ ...d, values: { ...d.values, cost: 3 - i } }))
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Front
+        bench={{ name: 'beam', inputs: [] } as unknown as Bench} run={31} table={values({ mass: [10, 20, 80], bend: [12, 30, 46], cost: [3, 2, 1] })} front={three}
+        tradeoff={{ ...tradeoff, objectives: ['mass', 'bend', 'cost'], most: [false, true, false] }} settled unitOf={() => undefined}
+      />
+    </QueryClientProvider>,
+  )
+  screen.getByLabelText('relief of the front of mass, bend and cost: 3 points')
+  screen.getByLabelText('bend over mass')
+  fireEvent.change(screen.getByLabelText('upwards'), { target: { value: '2' } })
+  screen.getByLabelText('cost over mass')
 })
 
 test('a ranking is by shares of the ranges along the front', () => {
