@@ -14,12 +14,12 @@ import (
 )
 
 const (
-	mostTraded     = 3    // objectives whose expected hypervolume is searched
-	frontWorth     = 1e-4 // of the hypervolume of the front, that a design is believed to gain at least
-	behindFront    = 0.1  // of the range of an objective along the front, that the reference point stands behind the worst
-	innerFront     = 900  // predictions of a search for the front that is believed
-	mostParents    = 24   // members of the known front from which it begins
-	predictedShare = 12   // members of it that are bettered by what is expected
+	mostTraded    = 3    // objectives whose expected hypervolume is searched
+	frontWorth    = 1e-4 // of the hypervolume of the front, that a design is believed to gain at least
+	behindFront   = 0.1  // of the range of an objective along the front, that the reference point stands behind the worst
+	innerFront    = 900  // predictions of a search for the front that is believed
+	mostParents   = 24   // members of a known front from which a population begins
+	frontBettered = 12   // candidates that are bettered, the most promising
 )
 
 // A frontier is the front of what is known, on the scales of what is believed, with what it leaves to be gained.
@@ -66,18 +66,17 @@ func (b *believer) wishForFront(ctx context.Context) ([]float64, string, error) 
 	return point, fmt.Sprintf("explores what is doubted, %d of %d times in vain before it ends by itself", b.vain, vainWishes+2*len(b.space)), err
 }
 
-// predictedFront has the points of the front that is believed. Where inputs alone decide all but few objectives, the search stays cheap.
+// predictedFront has the points of the front that is believed: a population looks for it on beliefs, from the front that is known.
 func (b *believer) predictedFront(ctx context.Context) ([][]float64, error) {
 	width := len(b.best().outcome.Values)
 	p := b.believedProblem(nil, 1, width)
-	s := newSearch(p, predicted{b, width}, Options{Budget: innerFront}, nil, 0)
-	l := s.landscape(p, Options{})
+	kept := &keeper{Evaluator: predicted{b, width}}
+	l := newSearch(p, kept, Options{Budget: innerFront}, nil, 0).landscape(p, Options{})
+	kept.l = l
 	var first [][]float64
 	for _, t := range b.alongFront() {
 		first = append(first, t.point)
 	}
-	kept := &keeper{Evaluator: predicted{b, width}, l: l}
-	s.Account = budget.Open(kept, p.Goal, budget.Limits{Evaluations: innerFront, Designs: p.Space.Size()})
 	err := l.breedFront(ctx, b.rand, first)
 	var ended budget.Ended
 	if !errors.As(err, &ended) {
@@ -257,7 +256,7 @@ func (b *believer) mostGained(ctx context.Context, w byGain, predicted [][]float
 	if err != nil {
 		return nil, err
 	}
-	chosen := b.bettered(candidates, predictedShare, of)
+	chosen := b.bettered(candidates, frontBettered, of)
 	if math.IsInf(chosen.score, -1) || chosen.score < math.Log(worth) || !b.isNew(chosen.point) {
 		return nil, nil
 	}
