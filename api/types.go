@@ -343,6 +343,7 @@ type Result struct {
 	Reused      int    `json:"reused"`
 	Failed      int    `json:"failed"`
 	NotTried    int    `json:"not_tried"`
+	Coarse      int    `json:"coarse,omitempty"` // by the coarse variant of the solver
 	Derivatives int    `json:"derivatives"`
 	result.Parts
 }

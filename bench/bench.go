@@ -3,6 +3,7 @@ package bench
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -57,7 +58,36 @@ type Solver struct {
 	Retry    int
 	Keep     string // which working folders are kept: one of Keeps
 	Noisy    bool
+	Coarse   *Coarse         // nil: there is none
 	Written  map[string]bool // names in decks and arguments, once the files are read
+}
+
+// Coarse gives the same outputs as the solver by a cheaper way: either of Steps and Formulas is set.
+type Coarse struct {
+	Steps    []Step
+	Formulas []Derived // of every output, in the order in which they can be computed
+}
+
+// AllSteps lists the steps of the solver, and those of its coarse variant.
+func (s Solver) AllSteps() []Step {
+	if s.Coarse == nil {
+		return s.Steps
+	}
+	return slices.Concat(s.Steps, s.Coarse.Steps)
+}
+
+// CoarseVariant is the bench with its coarse variant for a solver: the same inputs, outputs and what follows from them; nil where there is none.
+func (b *Bench) CoarseVariant() *Bench {
+	coarse := b.Solver.Coarse
+	if coarse == nil {
+		return nil
+	}
+	c := *b
+	c.Solver.Steps, c.Solver.Formulas, c.Solver.Coarse = coarse.Steps, coarse.Formulas, nil
+	if len(coarse.Formulas) > 0 {
+		c.Outputs = nil
+	}
+	return &c
 }
 
 // Keeps are the kinds of evaluations whose working folders can be kept; the first is the default.

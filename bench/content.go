@@ -44,7 +44,7 @@ func CheckName(name string) error {
 
 // Written is true for a file that a step makes.
 func (b *Bench) Written(path string) bool {
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill != nil && step.Fill.To == path || step.Run != nil && step.Run.Stdout == path || step.Post != nil && step.Post.Save == path {
 			return true
 		}

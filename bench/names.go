@@ -71,7 +71,7 @@ func (b *Bench) named() map[string]bool {
 	for name := range b.Solver.Written {
 		add(name)
 	}
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		switch {
 		case step.Post != nil, step.Ask != nil:
 			return nil
@@ -83,6 +83,11 @@ func (b *Bench) named() map[string]bool {
 	}
 	for _, f := range b.Solver.Formulas {
 		add(f.Formula.Names...)
+	}
+	if coarse := b.CoarseVariant(); coarse != nil {
+		for _, f := range coarse.Solver.Formulas {
+			add(f.Formula.Names...)
+		}
 	}
 	if d := b.Solver.Dynamics; d != nil {
 		add(slices.Concat(d.From.Names, d.To.Names)...)
@@ -131,7 +136,7 @@ func (b *Bench) SetsCellsOf(file string) bool {
 }
 
 func (b *Bench) hasWorkbook(file string, wanted func(*Workbook) bool) bool {
-	return slices.ContainsFunc(b.Solver.Steps, func(s Step) bool {
+	return slices.ContainsFunc(b.Solver.AllSteps(), func(s Step) bool {
 		return s.Workbook != nil && ContentPath(s.Workbook.File) == ContentPath(file) && wanted(s.Workbook)
 	})
 }

@@ -65,12 +65,20 @@ func (a *App) checkCommand() *cobra.Command {
 
 // missingPrograms says which programs of the steps this machine does not have: neither on the PATH, where the folder of ropebench comes
 // first, nor in the working folder.
-func missingPrograms(b *bench.Bench, content bench.Content) (remarks []string) {
+func missingPrograms(b *bench.Bench, content bench.Content) []string {
 	path := os.Getenv("PATH")
 	if program, err := os.Executable(); err == nil {
 		path = filepath.Dir(program) + string(filepath.ListSeparator) + path
 	}
-	for i, step := range b.Solver.Steps {
+	remarks := missingOf("step", b, b.Solver.Steps, content, path)
+	if coarse := b.Solver.Coarse; coarse != nil {
+		remarks = append(remarks, missingOf("coarse step", b, coarse.Steps, content, path)...)
+	}
+	return remarks
+}
+
+func missingOf(what string, b *bench.Bench, steps []bench.Step, content bench.Content, path string) (remarks []string) {
+	for i, step := range steps {
 		var program string
 		switch {
 		case step.Run != nil:
@@ -84,9 +92,9 @@ func missingPrograms(b *bench.Bench, content bench.Content) (remarks []string) {
 		_, isFile := content.Files[bench.ContentPath(local)]
 		switch {
 		case isLocal && !isFile && !b.Written(local) && i == 0:
-			remarks = append(remarks, fmt.Sprintf("step %d: no file of the bench is %s: name it under files:, unless a step makes it", i+1, program))
+			remarks = append(remarks, fmt.Sprintf("%s %d: no file of the bench is %s: name it under files:, unless a step makes it", what, i+1, program))
 		case !isLocal && !onPath(program, path):
-			remarks = append(remarks, fmt.Sprintf("step %d: the program %s is not found on the PATH of this machine: install it, or give its path", i+1, program))
+			remarks = append(remarks, fmt.Sprintf("%s %d: the program %s is not found on the PATH of this machine: install it, or give its path", what, i+1, program))
 		}
 	}
 	return remarks

@@ -40,6 +40,9 @@ func (v view) answer(r found) {
 		v.line("")
 		v.line("%s", v.slate(r.Search.Method+": "+r.Search.Chose+"."))
 	}
+	if r.Search != nil && r.Search.Coarse != nil {
+		v.line("%s", v.slate(r.Search.Coarse.Says+"."))
+	}
 }
 
 // checks shows what a stand-in has predicted beside what the solver computed.

@@ -78,6 +78,9 @@ func (p *progress) line(run api.Run) string {
 	if run.NotTried > 0 {
 		parts = append(parts, fmt.Sprintf("%d not tried", run.NotTried))
 	}
+	if run.Coarse > 0 {
+		parts = append(parts, fmt.Sprintf("%s coarse ones", plain.Whole(run.Coarse)))
+	}
 	if run.Trying != "" {
 		parts = append(parts, run.Trying)
 	}

@@ -35,6 +35,8 @@ type Outcome struct {
 	// Values has one number for each value that the problem names: finite ones where State is OK. For NotTried it
 	// holds what the inputs alone decide, and NaN elsewhere. For the other states it is nil.
 	Values []float64
+	// Seconds that the solver took; 0: that is not known.
+	Seconds float64
 	// Repeated is true where the same design was asked before in the same run: it costs nothing and does not count.
 	Repeated bool
 }

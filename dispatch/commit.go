@@ -74,7 +74,7 @@ func (d *Dispatcher) writeDown(records []Record) error {
 	d.mutex.Lock()
 	defer d.mutex.Unlock()
 	for _, record := range records {
-		d.states[record.Number-1] = record.State
+		d.states[record.Number-1], d.seconds[record.Number-1] = record.State, record.Seconds
 		copy(d.rows.row(record.Number), record.Values)
 		if record.Derivatives != nil {
 			d.given[record.Number] = record.Derivatives

@@ -62,6 +62,7 @@ type Dispatcher struct {
 	waiting    map[int]chan struct{}                 // closed when an evaluation that is at work has ended, one way or the other
 	rows       pages                                 // values by number
 	states     []core.State                          // by number - 1
+	seconds    []float64                             // that the solver took, by number - 1
 	journaled  map[int]Record                        // of earlier sessions, that were not asked again yet; without values and curves
 	reserved   map[int]bool                          // their numbers, and those given
 	last       int                                   // the numbers up to here are all given
@@ -166,7 +167,7 @@ func (d *Dispatcher) evaluate(ctx context.Context, designs []core.Design) ([]cor
 
 // outcome is what is known of a number.
 func (d *Dispatcher) outcome(number int) core.Outcome {
-	o := core.Outcome{State: d.states[number-1], Number: number}
+	o := core.Outcome{State: d.states[number-1], Number: number, Seconds: d.seconds[number-1]}
 	if o.State == core.OK || o.State == core.NotTried {
 		o.Values = d.rows.row(number)
 	}

@@ -118,8 +118,13 @@ func (d *Dispatcher) takeIn() error {
 func (d *Dispatcher) reserve(number int) {
 	d.reserved[number] = true
 	d.rows.grow(number)
+	d.growStates(number)
+}
+
+// growStates makes room for the states of evaluations up to a number.
+func (d *Dispatcher) growStates(number int) {
 	for len(d.states) < number {
-		d.states = append(d.states, core.Cancelled)
+		d.states, d.seconds = append(d.states, core.Cancelled), append(d.seconds, 0)
 	}
 }
 
@@ -131,9 +136,7 @@ func (d *Dispatcher) nextNumber() int {
 	}
 	d.last++
 	d.rows.grow(d.last)
-	for len(d.states) < d.last {
-		d.states = append(d.states, core.Cancelled)
-	}
+	d.growStates(d.last)
 	return d.last
 }
 
@@ -204,7 +207,7 @@ func (d *Dispatcher) replay(q *question) {
 	var records []Record
 	for _, i := range q.replayed {
 		record := &q.records[i]
-		d.states[record.Number-1] = record.State
+		d.states[record.Number-1], d.seconds[record.Number-1] = record.State, record.Seconds
 		if record.State == core.OK || record.State == core.NotTried {
 			record.Values = d.rows.row(record.Number)
 		}

@@ -225,3 +225,25 @@ func TestZiplineIsTheDemo(t *testing.T) {
 	assert.Equal(t, string(content.Files["zipline.bench.yaml"].Text), string(packed), "the demo takes its bench from here; cmd/ropebench runs it")
 	assert.Contains(t, words.Symbols(b, ""), "minimize    cost")
 }
+
+func TestHookPlateAtTwoMeshes(t *testing.T) {
+	t.Parallel()
+	needs(t, "ccx", "calculix-ccx")
+	needs(t, "python3", "python3")
+	d := open(t, "hook-plate/hook-plate.bench.yaml")
+	nominal := d.try(nil)
+	require.NotNil(t, nominal.Best, nominal.LastWhy)
+	assert.True(t, nominal.Best.Feasible)
+	assert.InDelta(t, 7.85e-6*20*4*(80*100+80*(100+80)/2-math.Pi*30*40/4), nominal.Best.Values["mass"], 1e-3, "the plate without its hole")
+
+	light := d.run(study.Question{Study: "light", Seed: 1, Evaluations: 24})
+	require.NotNil(t, light.Best, light.LastWhy)
+	assert.True(t, light.Best.Feasible)
+	assert.Less(t, light.Best.Values["mass"], 0.7*nominal.Best.Values["mass"])
+	coarse := light.Search.Coarse
+	require.NotNil(t, coarse)
+	require.Empty(t, coarse.Dropped)
+	assert.Greater(t, coarse.Evaluations, light.Evaluations)
+	assert.Less(t, coarse.Share, 1.0)
+	assert.Greater(t, coarse.Correlations["mises"], 0.9)
+}

@@ -91,6 +91,16 @@ type Search struct {
 	ImprovedAt int      `json:"improved_at"`
 	Says       string   `json:"says"`
 	Remarks    []string `json:"remarks,omitempty"` // what is to be known of it
+	Coarse     *Coarse  `json:"coarse,omitempty"`  // nil: the solver has no coarse variant
+}
+
+// Coarse is what a search made of the coarse variant of its solver.
+type Coarse struct {
+	Evaluations  int                `json:"evaluations"`
+	Share        float64            `json:"share"`             // of the time of an evaluation by the solver, about
+	Correlations map[string]float64 `json:"correlations"`      // of its values with those of the solver, by name
+	Dropped      string             `json:"dropped,omitempty"` // why it was not asked to the end
+	Says         string             `json:"says"`
 }
 
 // A Check has what a stand-in has predicted of an evaluation beside what the solver computed, by the names of values.
@@ -162,6 +172,7 @@ type Counts struct {
 	Reused      int `json:"reused"`      // of these, paid for by other runs
 	Failed      int `json:"failed"`      // failed or timed out
 	NotTried    int `json:"not_tried"`
+	Coarse      int `json:"coarse,omitempty"` // evaluations by the coarse variant of the solver, which are none of the solver
 	Derivatives int `json:"derivatives"` // exact gradient evaluations, which are no evaluations of the solver
 	Usable      int `json:"usable"`      // have values
 	Feasible    int `json:"feasible"`    // of these, meet every requirement

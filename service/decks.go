@@ -57,7 +57,7 @@ func (s *Service) getDeck(c fiber.Ctx) error {
 	}
 	var places []bench.Place
 	blanks := true
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill != nil && bench.ContentPath(step.Fill.From) == at.path {
 			places, blanks = append(places, step.Fill.Put...), step.Fill.Put == nil
 		}

@@ -42,7 +42,7 @@ func (s *Service) listFiles(c fiber.Ctx) error {
 	paths := slices.DeleteFunc(slices.Sorted(maps.Keys(content.Files)), func(path string) bool { return path == content.File })
 	for _, path := range append([]string{content.File}, paths...) {
 		text := content.Files[path].Text
-		isDeck := slices.ContainsFunc(b.Solver.Steps, func(step bench.Step) bool { return step.Fill != nil && bench.ContentPath(step.Fill.From) == path })
+		isDeck := slices.ContainsFunc(b.Solver.AllSteps(), func(step bench.Step) bool { return step.Fill != nil && bench.ContentPath(step.Fill.From) == path })
 		files = append(files, api.File{Path: path, Size: len(text), Deck: isDeck, Text: utf8.Valid(text) && len(text) <= maxEdited})
 	}
 	return c.JSON(api.Files{File: saved.File, Files: files})

@@ -87,7 +87,7 @@ func (s *Service) listResults(c fiber.Ctx) error {
 
 // made is 1 for a file that the bench itself has put there, which comes last.
 func (l leftover) made(path string) int {
-	if slices.ContainsFunc(l.bench.Solver.Steps, func(s bench.Step) bool { return s.Fill != nil && bench.ContentPath(s.Fill.To) == path }) ||
+	if slices.ContainsFunc(l.bench.Solver.AllSteps(), func(s bench.Step) bool { return s.Fill != nil && bench.ContentPath(s.Fill.To) == path }) ||
 		slices.ContainsFunc(l.bench.Solver.Files, func(file string) bool {
 			named := bench.ContentPath(file)
 			return path == named || strings.HasPrefix(path, named+"/")

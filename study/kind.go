@@ -64,6 +64,7 @@ func kindOf(name string) (kind, bool) {
 type session struct {
 	*Asked
 	evaluator core.Evaluator
+	coarse    core.Evaluator                   // the coarse variant of the solver; nil: there is none
 	note      func(text string)                // what the method does now
 	enter     func(change func(*result.Parts)) // adds to the result
 	// earlier gives the evaluations of other runs that a search may know.

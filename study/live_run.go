@@ -204,12 +204,17 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 	if err != nil {
 		return "", err
 	}
+	coarse, err := r.coarseOf(l, b, a, content)
+	if err != nil {
+		return "", errors.Join(err, d.Close())
+	}
 	ctx, cancel := deadline(l.ctx, a.Study.Budget, run.Elapsed)
 	defer cancel()
 	reason, err = safely(func() (string, error) {
 		return a.kind.run(ctx, &session{
 			Asked:     a,
 			evaluator: d.Evaluator(),
+			coarse:    coarse.evaluator(),
 			note:      func(text string) { l.change(func() { l.run.Note = text }) },
 			earlier:   func() ([]optimize.Evaluated, error) { return r.recallEarlier(a, d) },
 			record:    d.Journal.Read,
@@ -227,7 +232,7 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			},
 		})
 	})
-	err = errors.Join(err, d.Close())
+	err = errors.Join(err, d.Close(), coarse.close())
 	l.change(func() { l.standing.failed.locate(a) })
 	return reason, err
 }
@@ -264,17 +269,12 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	if err != nil {
 		return nil, err
 	}
-	if err := l.pinSolver(key); err != nil {
+	if err := l.pin(key, func(run *Run) *string { return &run.SolverKey }); err != nil {
 		return nil, err
 	}
-	_, external := blackBox.(solver.Opener)
 	run, _ := l.snapshot()
-	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, run.ID),
-		Retry: retries(a, b), Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Notice: l.see, Again: l.tryAgain, Repeat: a.kind.repeats, Concurrent: a.kind.concurrent,
-		Journal: r.records.Journal(run.ID, key, external), Replay: r.records.Replay(run.ID)}
-	if run.Question.Slots > 0 {
-		config.Own = dispatch.NewSlots(run.Question.Slots)
-	}
+	config := r.config(run, b, a, blackBox, key, run.ID)
+	config.Notice, config.Again, config.Repeat, config.Concurrent = l.see, l.tryAgain, a.kind.repeats, a.kind.concurrent
 	if config.Keeper, config.KeepGood, err = r.keeperOf(l, b.Solver.Keep); err != nil {
 		return nil, err
 	}
@@ -282,10 +282,8 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 		config.Derivation = derivation
 		config.Differentiated = func(n int) { l.change(func() { l.standing.counts.Derivatives += n }) }
 	}
-	if !run.Question.Fresh {
-		if config.Known, err = r.records.Known(key); err != nil {
-			return nil, err
-		}
+	if config.Known, err = r.known(run, key); err != nil {
+		return nil, err
 	}
 	d, err := dispatch.New(config)
 	if err == nil && a.kind.repeats {
@@ -294,17 +292,37 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	return d, err
 }
 
+// config is what every dispatcher of a run has; what it finds is kept under a number.
+func (r *Runs) config(run Run, b *bench.Bench, a *Asked, blackBox solver.Solver, key solver.Key, number int) dispatch.Config {
+	_, external := blackBox.(solver.Opener)
+	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-", r.engine.IDPrefix, number),
+		Retry: retries(a, b), Licences: r.licencesFor(run.Bench, b.Solver.AtOnce), Journal: r.records.Journal(number, key, external), Replay: r.records.Replay(number)}
+	if run.Question.Slots > 0 {
+		config.Own = dispatch.NewSlots(run.Question.Slots)
+	}
+	return config
+}
+
+// known is what other runs know of a solver; nil where a run is not to use it.
+func (r *Runs) known(run Run, key solver.Key) (dispatch.Known, error) {
+	if run.Question.Fresh {
+		return nil, nil
+	}
+	return r.records.Known(key)
+}
+
 // errOtherSolver ends a resumed run whose programs were changed meanwhile: its evaluations cannot be mixed with new ones.
 var errOtherSolver = errors.New("a program that its steps start has changed since the run was begun, and its evaluations cannot be mixed with those of another solver: start a new run")
 
-// pinSolver notes the solver with which a run is begun, and holds it to that.
-func (l *liveRun) pinSolver(key solver.Key) error {
+// pin notes a solver with which a run is begun, and holds it to that.
+func (l *liveRun) pin(key solver.Key, of func(run *Run) *string) error {
 	now, pinned := hex.EncodeToString(key[:]), ""
 	l.change(func() {
-		if l.run.SolverKey == "" {
-			l.run.SolverKey = now
+		noted := of(&l.run)
+		if *noted == "" {
+			*noted = now
 		}
-		pinned = l.run.SolverKey
+		pinned = *noted
 	})
 	if pinned != now {
 		return errOtherSolver

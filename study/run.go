@@ -80,6 +80,8 @@ type Run struct {
 	LastWhy  string // why the latest failure failed
 	// SolverKey is that of the solver with which the run was begun.
 	SolverKey string
+	// CoarseKey is that of its coarse variant, where the run asks that too.
+	CoarseKey string
 	// Version counts the changes of the run, so that a later state is told from an earlier one. Found counts those of what
 	// it found.
 	Version int

@@ -132,7 +132,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	for range settings.Rounds {
 		for _, name := range methods {
 			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
-				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier}
+				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier, Coarse: h.coarsely()}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -201,14 +201,15 @@ func (h hunt) remarks() []string {
 	return remarks
 }
 
-// few is true where each evaluation is worth to be thought about: the solver is known to be slow, or the budget is small. In a sweep the
+// few is true where each evaluation is worth to be thought about: the solver is known to be slow or has a coarse
+// variant, or the budget is small. In a sweep the
 // neighbours' best designs say more.
 func (h hunt) few() bool {
 	if len(h.Model.Bench.Solver.Steps) == 0 || h.Question.Kind != "optimize" {
 		return false
 	}
 	most := h.Study.Budget.Evaluations
-	return h.Question.Pace > slowPace || most > 0 && most <= fewForAnInput*(len(h.problem.Space)+1)
+	return h.coarse != nil || h.Question.Pace > slowPace || most > 0 && most <= fewForAnInput*(len(h.problem.Space)+1)
 }
 
 // checks are the designs at which a stand-in was compared with the solver.
@@ -241,7 +242,7 @@ func chose(found optimize.Result) string {
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
+	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
 }
 
 // doubts says which derivatives of the solver were found wrong.

@@ -242,7 +242,7 @@ func Of(f *bench.Fill, text []byte) (Deck, bench.Problems) {
 func ChangesOf(b *bench.Bench, content bench.Content) ([]Change, error) {
 	value := Values(b)(b.NominalRow())
 	var changes []Change
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill == nil {
 			continue
 		}

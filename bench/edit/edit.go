@@ -126,7 +126,7 @@ func (e Edit) GiveBack(file string, text, filled []byte) ([]byte, error) {
 
 // enters is true where the input stands in another deck, or may stand in a blank of one, or of an argument.
 func enters(b *bench.Bench, e Edit) bool {
-	return slices.ContainsFunc(b.Solver.Steps, func(s bench.Step) bool {
+	return slices.ContainsFunc(b.Solver.AllSteps(), func(s bench.Step) bool {
 		switch {
 		case s.Fill != nil && s.Fill.Put == nil:
 			return true // its blanks are not read here
@@ -170,7 +170,7 @@ func (n NumberPlace) stands(lines []plain.Line) bool {
 // owner is the input that stands for one of the numbers already.
 func (e Edit) owner(b *bench.Bench, filled []byte) string {
 	lines := plain.Lines(filled)
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill == nil || step.Fill.From != e.Deck {
 			continue
 		}
@@ -187,13 +187,13 @@ func (e Edit) owner(b *bench.Bench, filled []byte) string {
 
 // hasPlaces is true for a deck whose inputs are put at places.
 func hasPlaces(b *bench.Bench, deck string) bool {
-	return slices.ContainsFunc(b.Solver.Steps, func(s bench.Step) bool { return s.Fill != nil && s.Fill.From == deck && s.Fill.Put != nil })
+	return slices.ContainsFunc(b.Solver.AllSteps(), func(s bench.Step) bool { return s.Fill != nil && s.Fill.From == deck && s.Fill.Put != nil })
 }
 
 // placesOf lists the places of an input in a deck.
 func placesOf(b *bench.Bench, deck, input string) []bench.Place {
 	var places []bench.Place
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill != nil && step.Fill.From == deck {
 			for _, place := range step.Fill.Put {
 				if place.Input == input {

@@ -96,7 +96,7 @@ func (f *fileReader) readFiles(content bench.Content) bench.Problems {
 // namedFiles lists the paths, files or folders, that the bench names.
 func namedFiles(b *bench.Bench) []string {
 	names := slices.Clone(b.Solver.Files)
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill != nil {
 			names = append(names, step.Fill.From)
 		} else if step.Workbook != nil {
@@ -214,7 +214,7 @@ func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 	b.Solver.Written = map[string]bool{}
 	only := b.InputsOnly()
 	known := slices.Sorted(maps.Keys(only))
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if step.Fill != nil {
 			deck, wrong := deck.Of(step.Fill, content.Files[bench.ContentPath(step.Fill.From)].Text)
 			problems = append(append(problems, wrong...), checkBlanks(b, step.Fill.From, deck, only, known)...)

@@ -17,6 +17,7 @@ func (f *fileReader) checkNames() {
 	}
 	if !mistaken {
 		f.checkSolverFormulas()
+		f.checkCoarse()
 		f.bench.Solver.Formulas = f.ordered(f.bench.Solver.Formulas)
 		f.bench.Derived = f.ordered(f.bench.Derived)
 		f.checkDynamics()

@@ -42,6 +42,7 @@ type fileReader struct {
 
 	studyLines       map[string]int
 	requirementLines map[string]int
+	coarseLine       int
 }
 
 // A use is a formula with its place.
@@ -85,7 +86,8 @@ func (f *fileReader) file(root *Node) {
 
 // checkAnswers refuses outputs that are read from an answer where no step asks for one.
 func (f *fileReader) checkAnswers() {
-	if slices.ContainsFunc(f.bench.Solver.Steps, func(s bench.Step) bool { return s.Ask != nil }) {
+	coarse := f.bench.Solver.Coarse
+	if slices.ContainsFunc(f.bench.Solver.Steps, asks) && (coarse == nil || len(coarse.Formulas) > 0 || slices.ContainsFunc(coarse.Steps, asks)) {
 		return
 	}
 	for _, out := range f.bench.Outputs {
@@ -94,6 +96,8 @@ func (f *fileReader) checkAnswers() {
 		}
 	}
 }
+
+func asks(s bench.Step) bool { return s.Ask != nil }
 
 // declare enters a name into the namespace that inputs, outputs and derived values share.
 func (f *fileReader) declare(name string, line int) {

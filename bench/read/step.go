@@ -26,10 +26,11 @@ var stepOptions = map[string][]string{
 
 const stepKinds = "fill, run, ask, post and workbook"
 
-func (f *fileReader) solverStep(what string, n *Node) {
+// solverStep reads a step that stands behind others.
+func (f *fileReader) solverStep(what string, n *Node, before []bench.Step) (step bench.Step) {
 	if n.kind != mapping {
 		f.wrong(n.line, "%s needs one of %s, not %s", what, stepKinds, n.kind)
-		return
+		return step
 	}
 	given, known := map[string]*Node{}, keys{}
 	for kind, options := range stepOptions {
@@ -37,10 +38,10 @@ func (f *fileReader) solverStep(what string, n *Node) {
 			known[key] = func(n *Node) { given[key] = n }
 		}
 	}
-	before := len(f.problems)
+	mistakes := len(f.problems)
 	f.fields(n, what, known)
-	if len(f.problems) > before {
-		return
+	if len(f.problems) > mistakes {
+		return step
 	}
 	var kinds []string
 	for _, kind := range slices.Sorted(maps.Keys(stepOptions)) {
@@ -50,14 +51,13 @@ func (f *fileReader) solverStep(what string, n *Node) {
 	}
 	if len(kinds) != 1 {
 		f.wrong(n.line, "%s needs exactly one of %s", what, stepKinds)
-		return
+		return step
 	}
 	for _, key := range slices.Sorted(maps.Keys(given)) {
 		if key != kinds[0] && !slices.Contains(stepOptions[kinds[0]], key) {
 			f.wrong(given[key].line, "%s: %s does not belong to %s", what, key, kinds[0])
 		}
 	}
-	var step bench.Step
 	switch kinds[0] {
 	case "fill":
 		step.Fill = f.fill(what, given["fill"])
@@ -67,7 +67,7 @@ func (f *fileReader) solverStep(what string, n *Node) {
 	case "run":
 		step.Run = f.run(what, given)
 	case "ask":
-		step.Ask = f.ask(what, given)
+		step.Ask = f.ask(what, given, before)
 	case "workbook":
 		step.Workbook = f.workbook(what, given)
 	case "post":
@@ -76,11 +76,11 @@ func (f *fileReader) solverStep(what string, n *Node) {
 	if option := given["fail_if"]; option != nil {
 		step.FailIf = f.failIf(what+": fail_if", option)
 	}
-	f.bench.Solver.Steps = append(f.bench.Solver.Steps, step)
+	return step
 }
 
-// ask reads a program that stays. There is one at most, since outputs are read from its answer.
-func (f *fileReader) ask(what string, given map[string]*Node) *bench.Ask {
+// ask reads a program that stays. There is one at most among the steps, since outputs are read from its answer.
+func (f *fileReader) ask(what string, given map[string]*Node, before []bench.Step) *bench.Ask {
 	n := given["ask"]
 	ask := &bench.Ask{Limit: defaultLimit}
 	if ask.Args = f.texts(n, what+": ask"); len(ask.Args) == 0 {
@@ -93,7 +93,7 @@ func (f *fileReader) ask(what string, given map[string]*Node) *bench.Ask {
 			f.wrong(n.line, "%s: the program is started once for many designs, so %s cannot stand among its arguments: it gets the inputs with each question", what, argument)
 		}
 	}
-	if slices.ContainsFunc(f.bench.Solver.Steps, func(s bench.Step) bool { return s.Ask != nil }) {
+	if slices.ContainsFunc(before, asks) {
 		f.wrong(n.line, "%s: another step asks a program already, and outputs are read from one answer: let one program do both, or let this one run", what)
 	}
 	if option := given["limit"]; option != nil {

@@ -15,7 +15,7 @@ func checkWorkbooks(b *bench.Bench, content bench.Content) bench.Problems {
 	var problems bench.Problems
 	only := b.InputsOnly()
 	known := slices.Sorted(maps.Keys(only))
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		w := step.Workbook
 		if w == nil {
 			continue

@@ -53,6 +53,9 @@ func Changes(older, newer *bench.Bench, olderContent, newerContent bench.Content
 	if !reflect.DeepEqual(older.Solver.Steps, newer.Solver.Steps) {
 		say("solver: the steps are different")
 	}
+	if !reflect.DeepEqual(older.Solver.Coarse, newer.Solver.Coarse) {
+		say("solver: the coarse variant is different")
+	}
 	if was, is := older.Solver.Retry, newer.Solver.Retry; was != is {
 		say("solver: retry %d -> %d", was, is)
 	}

@@ -18,7 +18,7 @@ func Remarks(b *bench.Bench) []string {
 			remarks = append(remarks, fmt.Sprintf("%s: its pattern has no text that stands in every match, so that each line of %s is looked at: slow in a log of many MB", o.Name, o.File))
 		}
 	}
-	for _, step := range b.Solver.Steps {
+	for _, step := range b.Solver.AllSteps() {
 		if w := step.Workbook; w != nil && w.Why != "" {
 			remarks = append(remarks, fmt.Sprintf("%s: LibreOffice calculates it, as with by: %s, since the bench cannot: %s", w.File, w.By, w.Why))
 		}

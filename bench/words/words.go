@@ -215,8 +215,20 @@ func Solver(b *bench.Bench) string {
 	if d := b.Solver.Dynamics; d != nil {
 		return fmt.Sprintf("%s over time from %s to %s", plain.Count(len(d.States), "differential equation"), d.From.Text, d.To.Text)
 	}
+	words := stepWords(b.Solver.Steps)
+	switch coarse := b.Solver.Coarse; {
+	case coarse == nil:
+	case len(coarse.Formulas) > 0:
+		words += "; coarsely: " + plain.Count(len(coarse.Formulas), "formula")
+	default:
+		words += "; coarsely: " + stepWords(coarse.Steps)
+	}
+	return words
+}
+
+func stepWords(steps []bench.Step) string {
 	var words []string
-	for _, step := range b.Solver.Steps {
+	for _, step := range steps {
 		switch {
 		case step.Fill != nil:
 			words = append(words, "fill "+step.Fill.From)

@@ -94,4 +94,9 @@ func (b *believer) suppose() {
 	for column, belief := range b.beliefs {
 		b.beliefs[column] = belief.Supposing(designs)
 	}
+	if b.coarse.inUse() {
+		for _, with := range b.coarse.corrected {
+			with.rest = with.rest.Supposing(designs)
+		}
+	}
 }

@@ -20,14 +20,44 @@ func (b *believer) begin(ctx context.Context) error {
 		points = append(points, b.repaired(b.space.Point(b.asks)))
 	}
 	n := min(3*len(b.space)+4, max(3, b.total/3))
-	filling, err := plan.All(ctx, plan.MaximinLatinHypercube, b.rand, n, b.space.Levels())
+	filling, err := b.filling(ctx, n)
 	if err != nil {
 		return err
+	}
+	points = append(points, filling[:max(min(n, leastFilling), n-len(b.known))]...)
+	if b.coarse == nil {
+		return b.fill(ctx, points)
+	}
+	if err := b.beginCoarsely(ctx, points[0]); err != nil {
+		return err
+	}
+	few := min(len(points), len(b.space)+fewerWithCoarse)
+	if b.coarse.inUse() {
+		if err := b.askCoarsely(ctx, points[:few]); err != nil {
+			return err
+		}
+	}
+	if err := b.fill(ctx, points[1:few]); err != nil {
+		return err
+	}
+	if why := b.coarse.misleads(b.correlations()); why != "" {
+		b.coarse.drop(why)
+	}
+	if b.coarse.inUse() {
+		return nil
+	}
+	return b.fill(ctx, points[few:])
+}
+
+// filling has points that fill the space, those that stand farthest from what is known first.
+func (b *believer) filling(ctx context.Context, n int) ([][]float64, error) {
+	filling, err := plan.All(ctx, plan.MaximinLatinHypercube, b.rand, n, b.space.Levels())
+	if err != nil {
+		return nil, err
 	}
 	for i := range filling {
 		filling[i] = b.repaired(filling[i])
 	}
-	// where much is known, those of them that stand farthest from it
 	nearest := func(point []float64) float64 {
 		least := math.Inf(1)
 		for _, t := range b.known {
@@ -36,7 +66,7 @@ func (b *believer) begin(ctx context.Context) error {
 		return least
 	}
 	slices.SortStableFunc(filling, func(p, q []float64) int { return cmp.Compare(nearest(q), nearest(p)) })
-	return b.fill(ctx, append(points, filling[:max(min(n, leastFilling), n-len(b.known))]...))
+	return filling, nil
 }
 
 // leastFilling are designs that fill the space, however much is known of it.

@@ -58,6 +58,11 @@ func (b *believer) believe(ctx context.Context) error {
 	for k, column := range b.columns {
 		b.beliefs[column] = fitted[k]
 	}
+	if b.coarse.inUse() {
+		if err := b.believeCoarsely(ctx); err != nil {
+			return err
+		}
+	}
 	b.suppose()
 	return nil
 }

@@ -19,7 +19,7 @@ func (p predicted) Evaluate(_ context.Context, designs []core.Design) ([]core.Ou
 	for i, design := range designs {
 		values := p.decided(design)
 		for _, column := range p.columns {
-			values[column] = p.beliefs[column].Mean(design)
+			values[column] = p.byItself(column).Mean(design)
 		}
 		p.letFollow(design, values)
 		outcomes[i] = outcomeOf(values)
@@ -55,7 +55,7 @@ func (p predicted) Differentiate(_ context.Context, designs []core.Design) ([]co
 	for i, design := range designs {
 		values, rows := p.decided(design), core.NewMatrix(p.width+1, len(design))
 		for _, column := range p.columns {
-			values[column] = p.beliefs[column].Slopes(design, rows.Row(column))
+			values[column] = p.byItself(column).Slopes(design, rows.Row(column))
 		}
 		p.slopesOfFollowing(design, values, rows)
 		p.letFollow(design, values)

@@ -48,12 +48,13 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
-	Few       bool        // evaluations are to be had: each is worth to be thought about for long
-	AtOnce    int         // designs that the solver works at together; 0: 1
-	Earlier   []Evaluated // designs whose outcomes are known before: a search by surrogates begins with them
-	Check     bool        // derivatives come from the solver: they are compared with differences at the first place
-	precision float64     // share of the objective by which a step must be believed to better it; 0: by the effort
-	beyond    bool        // a design that meets everything does not end a search without an objective
+	Few       bool           // evaluations are to be had: each is worth to be thought about for long
+	AtOnce    int            // designs that the solver works at together; 0: 1
+	Earlier   []Evaluated    // designs whose outcomes are known before: a search by surrogates begins with them
+	Coarse    core.Evaluator // gives the same values by a cheaper way, for searches that use both; nil: there is none
+	Check     bool           // derivatives come from the solver: they are compared with differences at the first place
+	precision float64        // share of the objective by which a step must be believed to better it; 0: by the effort
+	beyond    bool           // a design that meets everything does not end a search without an objective
 }
 
 // An Evaluated design is one whose outcome is known.
@@ -95,6 +96,7 @@ type Result struct {
 	Reason     string
 	Used       int           // distinct designs asked
 	Knew       int           // evaluated designs of Options that it took in
+	Coarse     *CoarseUse    // nil: the solver has no coarse variant, or the search did not use it
 	Checks     []Check       // of a search on a stand-in: where it was compared with the solver
 	ImprovedAt int           // how many had been asked at the last improvement that counts
 	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken

@@ -53,7 +53,7 @@ func Surrogate(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 		err = b.looker(o).search(ctx, o.Effort.unseen(), manyBasins)
 	}
 	r, err := s.result(err)
-	r.Knew = len(o.Earlier)
+	r.Knew, r.Coarse = len(o.Earlier), b.use()
 	return r, err
 }
 
@@ -89,11 +89,15 @@ type believer struct {
 	checks  []Check        // of a stand-in
 	stream  *budget.Stream // nil: one design is asked after the other
 	pending []hope
+	coarse  *coarse // nil: the solver has no coarse variant
 }
 
 func (l *landscape) believer(p Problem, o Options) *believer {
 	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{}, lag: map[int]float64{},
 		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier}
+	if o.Coarse != nil {
+		b.coarse = &coarse{Evaluator: o.Coarse, known: map[string]int{}, beliefs: map[int]*surrogate.Belief{}, rests: map[int]*surrogate.Belief{}, lag: map[int]float64{}}
+	}
 	for _, f := range l.functions {
 		for _, column := range l.columnsOf(f) {
 			if !f.decided && !slices.Contains(b.asked, column) {
@@ -127,7 +131,10 @@ func (b *believer) search(ctx context.Context) error {
 			}
 			return b.descendFromBest(ctx)
 		}
-		point, why, err := b.wish(ctx)
+		if err := b.paysNoMore(); err != nil {
+			return b.drained(ctx, err)
+		}
+		point, why, err := b.look(ctx)
 		switch {
 		case err != nil:
 		case point != nil:

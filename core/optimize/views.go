@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"ropebench/core"
-	"ropebench/core/surrogate"
 )
 
 const (
@@ -47,7 +46,7 @@ func (b *believer) believes(column int) {
 
 // of is what is believed of a column; nil where nothing is: inputs alone decide it, or no belief is made yet.
 func (b *believer) of(column int) view {
-	own := b.beliefs[column]
+	own := b.byItself(column)
 	if own == nil {
 		return nil
 	}
@@ -55,6 +54,26 @@ func (b *believer) of(column int) view {
 		return following{b, column, own}
 	}
 	return own
+}
+
+// A basis is what is believed of a value without the formula that it follows by.
+type basis interface {
+	view
+	// Slopes gives the median at a design, and fills its derivatives by the inputs: see surrogate.Belief.
+	Slopes(design core.Design, into []float64) float64
+}
+
+// byItself is what is believed of a column without its formula: with the coarse variant where that has predicted better; nil where nothing is.
+func (b *believer) byItself(column int) basis {
+	if b.coarse.inUse() && b.coarse.lag[column] <= 0 {
+		if with := b.coarse.corrected[column]; with != nil {
+			return with
+		}
+	}
+	if own := b.beliefs[column]; own != nil {
+		return own
+	}
+	return nil
 }
 
 // follows is true where the formula of a column tells more of it than a belief of its own.
@@ -67,7 +86,7 @@ func (b *believer) follows(column int) bool {
 type following struct {
 	*believer
 	column int
-	own    *surrogate.Belief // where the formula has no value
+	own    basis // where the formula has no value
 }
 
 // at is what follows where the sources have some values.
@@ -79,7 +98,7 @@ func (f following) at(design core.Design, values []float64) float64 {
 func (f following) Mean(design core.Design) float64 {
 	values := make([]float64, f.width)
 	for _, c := range f.sourcesOf(f.column) {
-		values[c] = f.beliefs[c].Mean(design)
+		values[c] = f.byItself(c).Mean(design)
 	}
 	if mean := f.at(design, values); !math.IsNaN(mean) && !math.IsInf(mean, 0) {
 		return mean
@@ -97,7 +116,7 @@ func (f following) Between(design core.Design) (lower, median, upper float64) {
 	values, medians := make([]float64, f.width), make([]float64, len(from))
 	ends := make([][2]float64, len(from))
 	for i, c := range from {
-		ends[i][0], medians[i], ends[i][1] = f.beliefs[c].Between(design)
+		ends[i][0], medians[i], ends[i][1] = f.byItself(c).Between(design)
 		values[c] = medians[i]
 	}
 	median = f.at(design, values)
@@ -143,7 +162,7 @@ func deviationOf(values []float64) float64 {
 // compare notes how well the formulas of columns, and beliefs of their own, have predicted a design.
 func (b *believer) compare(t trial) {
 	for _, column := range b.asked {
-		own := b.beliefs[column]
+		own := b.byItself(column)
 		if own == nil || b.sourcesOf(column) == nil {
 			continue
 		}

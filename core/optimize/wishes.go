@@ -145,6 +145,9 @@ func (b *believer) learnFrom(t trial, w wished) {
 	}
 	if t.rank.Usable() {
 		if b.width = len(t.outcome.Values); len(b.beliefs) > 0 {
+			if b.coarse.inUse() {
+				b.compareCoarsely(t)
+			}
 			b.compare(t)
 		}
 	}

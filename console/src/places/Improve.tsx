@@ -340,6 +340,7 @@ function counts(run: Run): string {
   const parts: string[] = []
   if (run.failed) parts.push(`${run.failed} failed`)
   if (run.not_tried) parts.push(`${run.not_tried} not tried`)
+  if (run.coarse) parts.push(`${run.coarse} coarse ones`)
   if (run.reused) parts.push(`${run.reused} reused`)
   parts.push(`${run.feasible} feasible`)
   const asked = run.evaluations - run.not_tried - run.reused // of the solver
