@@ -319,3 +319,26 @@ func TestSurrogatesBeginWithWhatIsKnown(t *testing.T) {
 	}
 	assert.LessOrEqual(t, slices.IndexFunc(asked, func(x core.Design) bool { return branin(x).Values[0] < 0.5 }), 12, "fewer are needed")
 }
+
+// Of many inputs, a box about the best design that grows and shrinks with what was found there leads on.
+func TestSurrogatesOfManyInputs(t *testing.T) {
+	t.Parallel()
+	p := optimize.Problem{Goal: core.Goal{Objectives: []core.Objective{{Value: 0}}}}
+	for i := range 18 {
+		p.Space = append(p.Space, space.Input{Name: "x" + strconv.Itoa(i), Lower: 0, Upper: 1})
+	}
+	first, best := math.NaN(), math.Inf(1)
+	_, err := optimize.Surrogate(t.Context(), p, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		sum := 0.0
+		for i, v := range x {
+			sum += float64(1+i) * (v - 0.3) * (v - 0.3)
+		}
+		if math.IsNaN(first) {
+			first = sum
+		}
+		best = min(best, sum)
+		return core.Outcome{Values: []float64{sum}}
+	}), optimize.Options{Seed: 1, Budget: 100}, nil)
+	require.NoError(t, err)
+	assert.Less(t, best, 0.02*first)
+}

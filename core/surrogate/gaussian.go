@@ -234,15 +234,18 @@ func (g *Gaussian) trendAt(x, terms []float64) {
 	}
 }
 
+// fewCoordinates are as many as most models have.
+const fewCoordinates = 16
+
 // Mean predicts the value at coordinates.
 func (g *Gaussian) Mean(x []float64) float64 { return g.slopes(x, nil) }
 
 // slopes gives the mean at coordinates, and fills its derivatives by them where they are wanted.
 func (g *Gaussian) slopes(x, by []float64) float64 {
 	width := len(g.weights)
-	scaled := make([]float64, width, 16)
-	for f := range scaled {
-		scaled[f] = x[f] * g.weights[f]
+	scaled := make([]float64, 0, fewCoordinates) // on the stack, where there are not more
+	for f, weight := range g.weights {
+		scaled = append(scaled, x[f]*weight)
 	}
 	sum := g.beta[0]
 	clear(by)

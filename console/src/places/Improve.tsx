@@ -325,6 +325,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
           {found.search.method}: {found.search.chose}.
         </p>
       )}
+      {found?.search?.coarse && <p className="muted mb-0 mt-1">{found.search.coarse.says}.</p>}
       {found?.failures && <Failures failures={found.failures} />}
       {!atWork(run) && <KeptFiles run={run.run} />}
       {run.changes && run.changes.length > 0 && (
