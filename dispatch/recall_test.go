@@ -24,7 +24,7 @@ func TestWhatOtherRunsKnowIsRecalled(t *testing.T) {
 	c.Known = earlier
 	c.Notice = func([]Record) { t.Error("nothing is to be noticed") }
 	d := dispatcher(t, c)
-	outcomes, err := d.Recall(designs(2, 3, 1))
+	outcomes, _, err := d.Recall(designs(2, 3, 1))
 	require.NoError(t, err)
 	assert.Equal(t, []core.State{core.OK, core.Cancelled, core.OK}, []core.State{outcomes[0].State, outcomes[1].State, outcomes[2].State})
 	assert.Equal(t, []float64{6, 1.0 / 6}, outcomes[0].Values, "with what follows from them")
@@ -34,13 +34,13 @@ func TestWhatOtherRunsKnowIsRecalled(t *testing.T) {
 	assert.Empty(t, own.all())
 	c.Notice = nil
 	fresh := dispatcher(t, c)
-	_, err = fresh.Recall(designs(1, 2))
+	_, _, err = fresh.Recall(designs(1, 2))
 	require.NoError(t, err)
 	asked, err := fresh.Evaluate(t.Context(), designs(7))
 	require.NoError(t, err)
 	assert.Equal(t, 1, asked[0].Number, "and no number was taken")
 	c.Known = nil
-	nothing, err := dispatcher(t, c).Recall(designs(1))
+	nothing, _, err := dispatcher(t, c).Recall(designs(1))
 	require.NoError(t, err)
 	assert.Equal(t, core.Cancelled, nothing[0].State)
 }

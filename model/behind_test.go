@@ -1,6 +1,7 @@
 package model_test
 
 import (
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -11,6 +12,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/read"
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/model"
 )
 
@@ -19,7 +21,11 @@ func TestFormulasBehindTheSolverFollowFromItsNumbers(t *testing.T) {
 	m, best := compiled(t, "width")
 	p := m.Problem(best, []string{"width"}, m.Design(nil))
 	require.NotNil(t, p.Behind)
-	from := func(name string) []int { return p.Behind.From(m.Column(name)) }
+	from := func(name string) []int {
+		numbers, curves, _ := p.Behind.From(m.Column(name))
+		assert.Empty(t, curves)
+		return numbers
+	}
 	assert.Nil(t, from("mass"), "the solver gives it")
 	assert.Nil(t, from("double"), "inputs alone decide it")
 	assert.Equal(t, []int{m.Column("mass"), m.Column("sag")}, from("sag*mass"))
@@ -35,8 +41,8 @@ func TestFormulasBehindTheSolverFollowFromItsNumbers(t *testing.T) {
 	assert.Equal(t, 7*2.5, got[m.Column("sag*mass")])
 }
 
-// What hangs on a curve follows from more than numbers, and so does what hangs on that.
-func TestWhatHangsOnCurvesDoesNotFollowFromNumbers(t *testing.T) {
+// What hangs on a curve follows from that and from numbers, and so does what hangs on it in turn.
+func TestWhatHangsOnCurvesFollowsFromThem(t *testing.T) {
 	t.Parallel()
 	text := `bench: 1
 inputs: {rope: {nominal: 4, range: [1, 10]}}
@@ -48,6 +54,8 @@ outputs:
 derived:
   low: trough(swing)
   twice: 2*low
+  mixed: twice + stress
+  crossed: "first_crossing(swing, 0)"
   stress: pull/rope
   worst: "max(stress, pull)"
 requirements:
@@ -62,16 +70,28 @@ studies: {best: {kind: optimize, minimize: rope}}
 	require.NoError(t, err)
 	p := m.Problem(best, []string{"rope"}, m.Design(nil))
 	pull := m.Column("pull")
-	for name, from := range map[string][]int{"low": nil, "twice": nil, "stress": {pull}, "worst": {pull}, "pull": nil} {
-		assert.Equal(t, from, p.Behind.From(m.Column(name)), name)
+	none, swing := []int{}, []int{0}
+	for name, want := range map[string][2][]int{"low": {none, swing}, "twice": {none, swing}, "mixed": {{pull}, swing}, "stress": {{pull}, nil}, "worst": {{pull}, nil}} {
+		numbers, curves, follows := p.Behind.From(m.Column(name))
+		assert.True(t, follows)
+		assert.Equal(t, want, [2][]int{numbers, curves}, name)
 	}
+	_, _, follows := p.Behind.From(pull)
+	assert.False(t, follows, "the solver gives it")
+	believed := []curve.Curve{{X: []float64{0, 1, 2}, Y: []float64{5, -2, 1}}}
+	given := make([]float64, len(m.Columns))
+	given[pull] = 12
+	valueOf := func(name string) float64 { return p.Behind.Read(m.Column(name), core.Design{3}, given, believed) }
+	assert.Equal(t, []float64{-2, -4, -4 + 12.0/3}, []float64{valueOf("low"), valueOf("twice"), valueOf("mixed")})
+	assert.True(t, math.IsNaN(p.Behind.Read(m.Column("crossed"), core.Design{3}, given, []curve.Curve{{X: []float64{0, 1}, Y: []float64{1, 2}}})), "it passes no 0")
+	assert.Equal(t, 5.0/7, valueOf("crossed"))
 	values := slices.Repeat([]float64{0}, len(m.Columns))
 	values[pull] = 12
 	p.Behind.Follow(core.Design{3}, values)
 	assert.Equal(t, []float64{4, 12}, []float64{values[m.Column("stress")], values[m.Column("worst")]})
-	plain, err := read.Read("rope.bench.yaml", []byte(strings.Replace(strings.Replace(text, "  stress: pull/rope\n  worst: \"max(stress, pull)\"\n", "", 1), "of: worst", "of: low", 1)))
+	plain, err := read.Read("rope.bench.yaml", []byte(text[:strings.Index(text, "derived:")]+"studies: {best: {kind: optimize, minimize: rope}}\n"))
 	require.NoError(t, err)
-	none, err := model.New(plain, model.Scope{Moves: []string{"rope"}})
+	bare, err := model.New(plain, model.Scope{Moves: []string{"rope"}})
 	require.NoError(t, err)
-	assert.Nil(t, none.Problem(bench.Study{Settings: best.Settings}, []string{"rope"}, none.Design(nil)).Behind)
+	assert.Nil(t, bare.Problem(bench.Study{Settings: best.Settings}, []string{"rope"}, bare.Design(nil)).Behind)
 }

@@ -151,3 +151,33 @@ func TestWhatIsNoNumberInACurveIsAFailure(t *testing.T) {
 		assert.Contains(t, run.LastWhy, says, formula)
 	}
 }
+
+// A solver that gives its answer over a band, of which the largest is to be least.
+const banded = `bench: 1
+inputs: {a: {nominal: 0.5, range: [-1, 1]}, b: {nominal: 0.5, range: [-1, 1]}, c: {nominal: 0.5, range: [-1, 1]}}
+solver:
+  steps:
+    - run: [awk, 'BEGIN {a = @[a]; b = @[b]; c = @[c]; print "x,y" > "band.csv"; for (k = 0; k < 60; k++) {t = k/59; u = (t - 0.2 - 0.1*b)/0.15; v = (t - 0.55)/0.2; w = (t - 0.9 + 0.1*c)/0.12; printf "%.12g,%.12g\n", t, (1.4 + a*a - 0.8*b)*exp(-u*u) + (1.2 + 0.7*b + 0.3*a*c)*exp(-v*v) + (1 + 0.9*sqrt((c - 0.3)^2) + 0.4*b*b)*exp(-w*w) > "band.csv"}}']
+outputs: {answer: {file: band.csv, curve: {x: x, y: y}}}
+derived: {worst: peak(answer)}
+studies:
+  look: {kind: sample, points: 8}
+  best: {kind: optimize, minimize: worst, method: surrogate, budget: {evaluations: 20}}
+`
+
+func TestASearchReadsThePeakOffTheCurveThatItBelieves(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	followed := w.run(t, w.revise(t, banded), study.Question{Study: "best", Seed: 1, Slots: 1})
+	require.Equal(t, study.Finished, followed.State, followed.Reason)
+	taken := strings.NewReplacer("answer: {", "worst: {take: peak, ", "derived: {worst: peak(answer)}\n", "").Replace(banded)
+	learned := w.run(t, w.revise(t, taken), study.Question{Study: "best", Seed: 1, Slots: 1})
+	require.Equal(t, study.Finished, learned.State, learned.Reason)
+	assert.InDelta(t, 1.3429, followed.Best.Values["worst"], 0.01)
+	assert.Less(t, followed.Best.Values["worst"], learned.Best.Values["worst"])
+
+	w.run(t, w.revise(t, banded), study.Question{Study: "look", Seed: 1})
+	knowing := w.run(t, w.revise(t, banded), study.Question{Study: "best", Seed: 2, Slots: 1})
+	assert.Equal(t, "it knew 8 evaluations of earlier runs, at no cost", knowing.Search.Chose)
+	assert.InDelta(t, 1.3429, knowing.Best.Values["worst"], 0.02)
+}

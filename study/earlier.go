@@ -160,13 +160,13 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 			}
 		}
 	}
-	outcomes, err := d.Recall(wholes)
+	outcomes, curves, err := d.Recall(wholes)
 	if err != nil {
 		return nil, err
 	}
 	for i, outcome := range outcomes {
 		if outcome.State == core.OK {
-			all = append(all, optimize.Evaluated{Design: parts[i], Outcome: outcome})
+			all = append(all, optimize.Evaluated{Design: parts[i], Outcome: outcome, Curves: curves[i]})
 		}
 	}
 	return all, nil

@@ -12,6 +12,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/curve"
 	"ropebench/core/optimize"
 	"ropebench/model"
 	"ropebench/result"
@@ -132,7 +133,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	for range settings.Rounds {
 		for _, name := range methods {
 			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
-				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier, Coarse: h.coarsely()}
+				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier, Coarse: h.coarsely(), Curves: h.curvesOf}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -160,6 +161,13 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 		}
 	}
 	return all, nil
+}
+
+// curvesOf are the vectors and curves that the solver gave in an evaluation.
+func (h hunt) curvesOf(number int) ([]curve.Curve, error) {
+	record, err := h.record(number)
+	_, given := h.Model.Outputs()
+	return record.Curves[:min(given, len(record.Curves))], err
 }
 
 func (h hunt) method(name string) optimize.Method {

@@ -94,6 +94,12 @@ func (b *believer) suppose() {
 	for column, belief := range b.beliefs {
 		b.beliefs[column] = belief.Supposing(designs)
 	}
+	if b.shapes != nil && len(designs) > 0 {
+		b.shapes.memory.Clear()
+		for m, belief := range b.shapes.beliefs {
+			b.shapes.beliefs[m] = belief.Supposing(designs)
+		}
+	}
 	if b.coarse.inUse() {
 		for _, with := range b.coarse.corrected {
 			with.rest = with.rest.Supposing(designs)

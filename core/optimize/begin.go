@@ -81,6 +81,9 @@ func (b *believer) takeIn() [][]float64 {
 	}
 	b.Learn(outcomes)
 	for _, e := range b.earlier {
+		if e.Curves != nil {
+			b.sampled[key(e.Design)] = e.Curves
+		}
 		b.width = max(b.width, len(e.Outcome.Values))
 		b.known = append(b.known, trial{point: b.space.Point(e.Design), design: e.Design, rank: b.Rank(e.Outcome), outcome: e.Outcome})
 	}

@@ -63,6 +63,9 @@ func (b *believer) believe(ctx context.Context) error {
 			return err
 		}
 	}
+	if err := b.believeShapes(ctx); err != nil {
+		return err
+	}
 	b.suppose()
 	return nil
 }

@@ -21,7 +21,7 @@ func (p predicted) Evaluate(_ context.Context, designs []core.Design) ([]core.Ou
 		for _, column := range p.columns {
 			values[column] = p.byItself(column).Mean(design)
 		}
-		p.letFollow(design, values)
+		p.letFollow(design, values, p.shares(design))
 		outcomes[i] = outcomeOf(values)
 	}
 	return outcomes, nil
@@ -58,32 +58,38 @@ func (p predicted) Differentiate(_ context.Context, designs []core.Design) ([]co
 			values[column] = p.byItself(column).Slopes(design, rows.Row(column))
 		}
 		p.slopesOfFollowing(design, values, rows)
-		p.letFollow(design, values)
+		p.letFollow(design, values, p.shares(design))
 		p.slopesOfWorking(design, rows.Row(p.width))
 		outcomes[i], all[i] = outcomeOf(values), &rows
 	}
 	return outcomes, all, nil
 }
 
-// letFollow puts what follows from the values of the solver in the place of what is believed by itself.
-func (p predicted) letFollow(design core.Design, values []float64) {
-	for _, column := range p.asked {
-		if p.follows(column) {
-			values[column] = p.followed(design, values)[column]
-		}
+// shares are those that are believed of the shapes of vectors and curves; nil where nothing that is asked follows from these.
+func (p predicted) shares(design core.Design) []float64 {
+	if !slices.ContainsFunc(p.asked, p.followsCurves) {
+		return nil
 	}
+	shares, _ := p.shapes.believed(design)
+	return shares
 }
 
-// followed has what follows from values, and what is believed by itself where a formula has no value.
-func (p predicted) followed(design core.Design, values []float64) []float64 {
-	all := slices.Clone(values[:p.width])
-	p.problem.Behind.Follow(design, all)
+func (b *believer) followsCurves(column int) bool {
+	return b.follows(column) && len(b.sourcesOf(column).curves) > 0
+}
+
+// letFollow puts what follows from what the solver gives in the place of what is believed by itself, where it has a value.
+func (p predicted) letFollow(design core.Design, values, shares []float64) {
+	given := slices.Clone(values[:p.width])
 	for _, column := range p.asked {
-		if math.IsNaN(all[column]) || math.IsInf(all[column], 0) {
-			all[column] = values[column]
+		if !p.follows(column) {
+			continue
+		}
+		f := following{p.believer, column, *p.sourcesOf(column), nil}
+		if value := f.at(design, given, shares); isFinite(value) {
+			values[column] = value
 		}
 	}
-	return all
 }
 
 // slopesOfFollowing are differences of formulas along the slopes of what they follow from.
@@ -91,17 +97,26 @@ func (p predicted) slopesOfFollowing(design core.Design, values []float64, rows 
 	if !slices.ContainsFunc(p.asked, p.follows) {
 		return
 	}
+	shares := p.shares(design)
+	slopes := core.NewMatrix(len(shares), len(design))
+	for m := range shares {
+		p.shapes.beliefs[m].Slopes(design, slopes.Row(m))
+	}
 	beside, point := slices.Clone(design), p.space.Point(design)
 	for _, j := range p.axes {
 		var ends [2][]float64
 		low, high := p.space[j].Value(max(0, point[j]-followingStep)), p.space[j].Value(min(1, point[j]+followingStep))
 		for e, at := range []float64{low, high} {
 			beside[j] = at
-			moved := slices.Clone(values)
+			moved, movedShares := slices.Clone(values), slices.Clone(shares)
 			for _, column := range p.columns {
 				moved[column] += rows.Row(column)[j] * (at - design[j])
 			}
-			ends[e] = p.followed(beside, moved)
+			for m := range movedShares {
+				movedShares[m] += slopes.Row(m)[j] * (at - design[j])
+			}
+			p.letFollow(beside, moved, movedShares)
+			ends[e] = moved
 		}
 		beside[j] = design[j]
 		for _, column := range p.asked {

@@ -8,6 +8,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/curve"
 	"ropebench/core/space"
 )
 
@@ -29,13 +30,16 @@ type Ahead interface {
 	Look(design core.Design, derivatives bool) ([]float64, core.Derivatives)
 }
 
-// Behind tells what formulas make of the numbers that the solver gives: a search that believes those lets the formulas follow.
+// Behind tells what formulas make of what the solver gives: a search that believes that lets the formulas follow. Several goroutines may call it.
 type Behind interface {
-	// From lists the values that the solver gives from which another one follows, which may be none; nil for a value that does not follow.
-	From(column int) []int
-	// Follow fills in what follows, in values of all columns of which those that the solver gives are in their places. Several goroutines may
-	// call it.
+	// From lists what the solver gives from which another value follows: numbers, by their columns, and vectors and curves, in the order of those
+	// of Options.Curves. follows is false for a value that does not follow.
+	From(column int) (numbers, curves []int, follows bool)
+	// Follow fills in what follows from numbers alone, in values of all columns of which those that the solver gives are in their places.
 	Follow(design core.Design, values []float64)
+	// Read gives a value that follows from vectors and curves, too, of which those that it follows from are in their places; NaN where it has
+	// none. What inputs alone decide is filled into the values.
+	Read(column int, design core.Design, values []float64, curves []curve.Curve) float64
 }
 
 // Options steer a search. The zero values of Tolerance and Plateau switch the early end off.
@@ -48,8 +52,10 @@ type Options struct {
 	Tolerance float64     // an improvement counts if it is larger than this share of the objective
 	Plateau   int         // end after so many evaluations without an improvement that counts
 	Effort    Effort
-	Few       bool           // evaluations are to be had: each is worth to be thought about for long
-	AtOnce    int            // designs that the solver works at together; 0: 1
+	Few       bool // evaluations are to be had: each is worth to be thought about for long
+	AtOnce    int  // designs that the solver works at together; 0: 1
+	// Curves gives the vectors and curves that the solver gave in an evaluation, by its number; nil: they are not known.
+	Curves    func(number int) ([]curve.Curve, error)
 	Earlier   []Evaluated    // designs whose outcomes are known before: a search by surrogates begins with them
 	Coarse    core.Evaluator // gives the same values by a cheaper way, for searches that use both; nil: there is none
 	Check     bool           // derivatives come from the solver: they are compared with differences at the first place
@@ -61,6 +67,7 @@ type Options struct {
 type Evaluated struct {
 	Design  core.Design
 	Outcome core.Outcome
+	Curves  []curve.Curve // that the solver gave; nil: they are not known
 }
 
 // Effort says how precise a search is, and how long it looks for a better place than the one it found.

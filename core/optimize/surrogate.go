@@ -10,6 +10,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/curve"
 	"ropebench/core/plan"
 	"ropebench/core/surrogate"
 )
@@ -90,11 +91,16 @@ type believer struct {
 	stream  *budget.Stream // nil: one design is asked after the other
 	pending []hope
 	coarse  *coarse // nil: the solver has no coarse variant
+
+	wanted   []int // vectors and curves of the solver from which something follows
+	curvesOf func(number int) ([]curve.Curve, error)
+	sampled  map[string][]curve.Curve // by the key of a design
+	shapes   *shapes                  // nil: nothing is known of them
 }
 
 func (l *landscape) believer(p Problem, o Options) *believer {
 	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{}, lag: map[int]float64{},
-		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier}
+		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier, curvesOf: o.Curves, sampled: map[string][]curve.Curve{}}
 	if o.Coarse != nil {
 		b.coarse = &coarse{Evaluator: o.Coarse, known: map[string]int{}, beliefs: map[int]*surrogate.Belief{}, rests: map[int]*surrogate.Belief{}, lag: map[int]float64{}}
 	}
@@ -111,6 +117,8 @@ func (l *landscape) believer(p Problem, o Options) *believer {
 		}
 	}
 	slices.Sort(b.columns)
+	slices.Sort(b.wanted)
+	b.wanted = slices.Compact(b.wanted)
 	return b
 }
 

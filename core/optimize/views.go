@@ -8,8 +8,10 @@ import (
 )
 
 const (
-	mostSources = 12  // values of the solver from which another one may follow to be believed by them
-	forgotten   = 0.8 // of how well beliefs of a value have predicted, with each new design
+	mostSources  = 12  // values of the solver from which another one may follow to be believed by them
+	forgotten    = 0.8 // of how well beliefs of a value have predicted, with each new design
+	hardly       = 0.2 // of the largest deviation of the shares of shapes: a smaller one is not followed
+	notYetBetter = 0.1 // by how much formulas of vectors and curves are taken to predict worse before that is known, as a logarithm
 )
 
 // A view is what is believed of a value: see surrogate.Belief, which is one.
@@ -21,23 +23,37 @@ type view interface {
 	Spread() float64
 }
 
-// sourcesOf are the values of the solver from which a column follows; nil where it is believed by itself alone.
-func (b *believer) sourcesOf(column int) []int {
+// sources are what the solver gives from which a value follows.
+type sources struct {
+	numbers []int // columns
+	curves  []int // vectors and curves
+}
+
+// sourcesOf are those of a column; nil where it is believed by itself alone. What the coarse variant says of vectors and curves is not looked at.
+func (b *believer) sourcesOf(column int) *sources {
 	if b.problem.Behind == nil {
 		return nil
 	}
-	from := b.problem.Behind.From(column)
-	if len(from) == 0 || len(from) > mostSources {
+	numbers, curves, follows := b.problem.Behind.From(column)
+	if !follows || len(numbers)+len(curves) == 0 || len(numbers) > mostSources || len(curves) > 0 && (b.curvesOf == nil || b.coarse.inUse()) {
 		return nil
 	}
-	return from
+	return &sources{numbers, curves}
 }
 
 // believes lists what is to be believed for a column: itself, and what it follows from. Which of the two tells more shows as the search goes
 // on.
 func (b *believer) believes(column int) {
 	b.asked = append(b.asked, column)
-	for _, c := range append([]int{column}, b.sourcesOf(column)...) {
+	all := []int{column}
+	if from := b.sourcesOf(column); from != nil {
+		all = append(all, from.numbers...)
+		b.wanted = append(b.wanted, from.curves...)
+		if len(from.curves) > 0 {
+			b.lag[column] = notYetBetter
+		}
+	}
+	for _, c := range all {
 		if !slices.Contains(b.columns, c) {
 			b.columns = append(b.columns, c)
 		}
@@ -51,7 +67,7 @@ func (b *believer) of(column int) view {
 		return nil
 	}
 	if b.follows(column) {
-		return following{b, column, own}
+		return following{b, column, *b.sourcesOf(column), own}
 	}
 	return own
 }
@@ -79,28 +95,41 @@ func (b *believer) byItself(column int) basis {
 // follows is true where the formula of a column tells more of it than a belief of its own.
 func (b *believer) follows(column int) bool {
 	from := b.sourcesOf(column)
-	return from != nil && b.lag[column] <= 0 && !slices.ContainsFunc(from, func(c int) bool { return b.beliefs[c] == nil })
+	return from != nil && b.lag[column] <= 0 && b.knows(*from)
 }
 
-// A following view lets a formula follow from what is believed of the values of the solver, with first-order errors.
+// knows is true where something is believed of all sources.
+func (b *believer) knows(from sources) bool {
+	return !slices.ContainsFunc(from.numbers, func(c int) bool { return b.byItself(c) == nil }) && (len(from.curves) == 0 || b.shapes.ready())
+}
+
+// A following view lets a formula follow from what is believed of what the solver gives, with first-order errors.
 type following struct {
 	*believer
 	column int
+	from   sources
 	own    basis // where the formula has no value
 }
 
-// at is what follows where the sources have some values.
-func (f following) at(design core.Design, values []float64) float64 {
+// at is what follows where the sources have some values, and vectors and curves some shares of their shapes.
+func (f following) at(design core.Design, values, shares []float64) float64 {
+	if len(f.from.curves) > 0 {
+		return f.problem.Behind.Read(f.column, design, values, f.shapes.curves(shares, f.from.curves))
+	}
 	f.problem.Behind.Follow(design, values)
 	return values[f.column]
 }
 
 func (f following) Mean(design core.Design) float64 {
 	values := make([]float64, f.width)
-	for _, c := range f.sourcesOf(f.column) {
+	for _, c := range f.from.numbers {
 		values[c] = f.byItself(c).Mean(design)
 	}
-	if mean := f.at(design, values); !math.IsNaN(mean) && !math.IsInf(mean, 0) {
+	var shares []float64
+	if len(f.from.curves) > 0 {
+		shares, _ = f.shapes.believed(design)
+	}
+	if mean := f.at(design, values, shares); isFinite(mean) {
 		return mean
 	}
 	return f.own.Mean(design)
@@ -112,29 +141,46 @@ func (f following) Believed(design core.Design) (mean, deviation float64) {
 }
 
 func (f following) Between(design core.Design) (lower, median, upper float64) {
-	from := f.sourcesOf(f.column)
-	values, medians := make([]float64, f.width), make([]float64, len(from))
-	ends := make([][2]float64, len(from))
-	for i, c := range from {
-		ends[i][0], medians[i], ends[i][1] = f.byItself(c).Between(design)
-		values[c] = medians[i]
+	values := make([]float64, f.width)
+	ends := make([][2]float64, len(f.from.numbers))
+	for i, c := range f.from.numbers {
+		ends[i][0], values[c], ends[i][1] = f.byItself(c).Between(design)
 	}
-	median = f.at(design, values)
+	var shares, deviations []float64
+	if len(f.from.curves) > 0 {
+		shares, deviations = f.shapes.believed(design)
+	}
+	median = f.at(design, values, shares)
 	square := 0.0
-	for i, c := range from {
-		values[c] = ends[i][1]
-		above := f.at(design, values)
-		values[c] = ends[i][0]
-		half := (above - f.at(design, values)) / 2
-		values[c] = medians[i]
+	half := func(at *float64, low, high float64) {
+		was := *at
+		*at = high
+		above := f.at(design, values, shares)
+		*at = low
+		half := (above - f.at(design, values, shares)) / 2
+		*at = was
 		square += half * half
 	}
+	for i, c := range f.from.numbers {
+		half(&values[c], ends[i][0], ends[i][1])
+	}
+	for m, deviation := range deviations { // to one side alone, and without those that hardly matter: to read curves takes its time
+		if deviation < hardly*slices.Max(deviations) {
+			continue
+		}
+		shares[m] += deviation
+		above := f.at(design, values, shares)
+		shares[m] -= deviation
+		square += (above - median) * (above - median)
+	}
 	deviation := math.Sqrt(square)
-	if math.IsNaN(median+deviation) || math.IsInf(median+deviation, 0) {
+	if !isFinite(median + deviation) {
 		return f.own.Between(design)
 	}
 	return median - deviation, median, median + deviation
 }
+
+func isFinite(value float64) bool { return !math.IsNaN(value) && !math.IsInf(value, 0) }
 
 func (f following) Scaled(value float64) float64 { return value }
 
@@ -162,11 +208,11 @@ func deviationOf(values []float64) float64 {
 // compare notes how well the formulas of columns, and beliefs of their own, have predicted a design.
 func (b *believer) compare(t trial) {
 	for _, column := range b.asked {
-		own := b.byItself(column)
-		if own == nil || b.sourcesOf(column) == nil {
+		own, from := b.byItself(column), b.sourcesOf(column)
+		if own == nil || from == nil || !b.knows(*from) {
 			continue
 		}
-		f := following{b, column, own}
+		f := following{b, column, *from, own}
 		value := t.outcome.Values[column]
 		least := 1e-9 * (f.Spread() + math.SmallestNonzeroFloat64)
 		ratio := (math.Abs(f.Mean(t.design)-value) + least) / (math.Abs(own.Mean(t.design)-value) + least)

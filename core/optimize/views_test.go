@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
+	"ropebench/core/curve"
 	"ropebench/core/optimize"
 	"ropebench/core/space"
 )
@@ -18,15 +19,17 @@ type largestOfSix struct{}
 
 const sixValues = 6
 
-func (largestOfSix) From(column int) []int {
+func (largestOfSix) From(column int) (numbers, curves []int, follows bool) {
 	switch column {
 	case sixValues:
-		return []int{0, 1, 2, 3, 4, 5}
+		return []int{0, 1, 2, 3, 4, 5}, nil, true
 	case sixValues + 1:
-		return []int{0, 3}
+		return []int{0, 3}, nil, true
 	}
-	return nil
+	return nil, nil, false
 }
+
+func (largestOfSix) Read(int, core.Design, []float64, []curve.Curve) float64 { return math.NaN() }
 
 func (largestOfSix) Follow(_ core.Design, values []float64) {
 	values[sixValues], values[sixValues+1] = slices.Max(values[:sixValues]), math.Sqrt(values[0]*values[3])
@@ -82,12 +85,14 @@ func TestFormulasFollowWhatIsBelieved(t *testing.T) {
 // A formula that has no value where its sources are believed, and one that is worse than a belief of the value itself, do no harm.
 type misleading struct{}
 
-func (misleading) From(column int) []int {
+func (misleading) From(column int) (numbers, curves []int, follows bool) {
 	if column == 1 {
-		return []int{0}
+		return []int{0}, nil, true
 	}
-	return nil
+	return nil, nil, false
 }
+
+func (misleading) Read(int, core.Design, []float64, []curve.Curve) float64 { return math.NaN() }
 
 func (misleading) Follow(_ core.Design, values []float64) {
 	values[1] = math.Sqrt(values[0] - 1e9)
@@ -109,4 +114,61 @@ func TestFormulasThatMisleadAreNotFollowed(t *testing.T) {
 	}), optimize.Options{Seed: 1, Budget: 50}, nil)
 	require.NoError(t, err)
 	assert.Less(t, least, 0.42)
+}
+
+// A band has the answer of a solver over a band of 60 places, of which the largest is to be least: its place jumps from one to another.
+type band struct{ curves [][]curve.Curve }
+
+func (*band) From(column int) (numbers, curves []int, follows bool) {
+	return []int{}, []int{1}, column == 0
+}
+
+func (*band) Follow(core.Design, []float64) {}
+
+func (*band) Read(_ int, _ core.Design, _ []float64, curves []curve.Curve) float64 {
+	return curves[1].Peak()
+}
+
+func (b *band) ask(x core.Design) core.Outcome {
+	var c curve.Curve
+	for k := range 60 {
+		at := float64(k) / 59
+		first, second, third := (at-0.2-0.1*x[1])/0.15, (at-0.55)/0.2, (at-0.9+0.1*x[2])/0.12
+		y := (1.4+x[0]*x[0]-0.8*x[1])*math.Exp(-first*first) + (1.2+0.7*x[1]+0.3*x[0]*x[2])*math.Exp(-second*second) + (1+0.9*math.Abs(x[2]-0.3)+0.4*x[1]*x[1])*math.Exp(-third*third)
+		c.X, c.Y = append(c.X, at), append(c.Y, y)
+	}
+	b.curves = append(b.curves, []curve.Curve{{}, c})
+	return core.Outcome{Values: []float64{c.Peak()}, Number: len(b.curves)}
+}
+
+func (b *band) curvesOf(number int) ([]curve.Curve, error) { return b.curves[number-1], nil }
+
+var bandProblem = optimize.Problem{Space: space.Space{{Lower: -1, Upper: 1}, {Lower: -1, Upper: 1}, {Lower: -1, Upper: 1}}, Goal: core.Goal{Objectives: []core.Objective{{Value: 0}}}}
+
+func TestThePeakOfACurveFollowsFromTheCurve(t *testing.T) {
+	t.Parallel()
+	known := new(band)
+	found, err := optimize.Auto(t.Context(), bandProblem, core.EvaluatorFunc(known.ask), optimize.Options{Seed: 1, Budget: 4000}, nil)
+	require.NoError(t, err)
+	best := found.Best.Outcome.Values[0]
+	needed := map[bool]int{}
+	for _, follows := range []bool{false, true} {
+		for seed := range uint64(3) {
+			b, p, o := new(band), bandProblem, optimize.Options{Seed: seed + 1, Budget: 50}
+			if follows {
+				p.Behind, o.Curves = b, b.curvesOf
+			}
+			reached := 80
+			_, err := optimize.Surrogate(t.Context(), p, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+				outcome := b.ask(x)
+				if reached == 80 && outcome.Values[0] <= 1.005*best {
+					reached = len(b.curves)
+				}
+				return outcome
+			}), o, nil)
+			require.NoError(t, err)
+			needed[follows] += reached
+		}
+	}
+	assert.Less(t, 1.2*float64(needed[true]), float64(needed[false]))
 }
