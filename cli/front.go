@@ -78,6 +78,10 @@ func (v view) frontPlot(front []*result.Design, t result.Tradeoff) {
 	for i := range rows {
 		rows[i] = []rune(strings.Repeat(" ", plotWidth))
 	}
+	mark, colour := markFeasible, v.teal
+	if t.Violation > 0 {
+		mark, colour = markInfeasible, v.ochre
+	}
 	for _, knee := range []bool{false, true} { // which is drawn over its neighbours
 		for _, d := range front {
 			if (d.Evaluation == t.Compromise) != knee {
@@ -85,7 +89,7 @@ func (v view) frontPlot(front []*result.Design, t result.Tradeoff) {
 			}
 			column := int(math.Round((d.Values[x] - least[0]) / (most[0] - least[0]) * (plotWidth - 1)))
 			row := plotHeight - 1 - int(math.Round((d.Values[y]-least[1])/(most[1]-least[1])*(plotHeight-1)))
-			rows[row][column] = []rune(markFeasible)[0]
+			rows[row][column] = []rune(mark)[0]
 			if knee {
 				rows[row][column] = []rune(markPicked)[0]
 			}
@@ -103,7 +107,7 @@ func (v view) frontPlot(front []*result.Design, t result.Tradeoff) {
 			label = bottom
 		}
 		line := strings.ReplaceAll(strings.TrimRight(string(row), " "), markPicked, "\x00")
-		line = strings.ReplaceAll(v.teal(line), "\x00", markPicked)
+		line = strings.ReplaceAll(colour(line), "\x00", markPicked)
 		v.line("%s%s", v.slate(fmt.Sprintf("%*s │", margin, label)), line)
 	}
 	left, right := plain.Show(least[0]), plain.Show(most[0])

@@ -232,7 +232,11 @@ func (v view) front(r found) {
 		v.line("%s", v.slate(fmt.Sprintf("%s per %s: what one more unit of %s brings, from each row to the next.", objectives[1], objectives[0], objectives[0])))
 	}
 	if more > 0 || len(r.Front) > shownOfFront {
-		v.line("%s", v.slate(fmt.Sprintf("%s in all; `ropebench table %d --only feasible` has every input.", plain.Count(r.Tradeoff.Count, "design"), r.ID)))
+		only := " --only feasible"
+		if r.Tradeoff.Violation > 0 {
+			only = ""
+		}
+		v.line("%s", v.slate(fmt.Sprintf("%s in all; `ropebench table %d%s` has every input.", plain.Count(r.Tradeoff.Count, "design"), r.ID, only)))
 	}
 	v.line("%s", v.slate(fmt.Sprintf("hypervolume %s up to %s", plain.Show(r.Tradeoff.Hypervolume), v.point(objectives, r.Tradeoff.Reference))))
 }

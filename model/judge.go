@@ -106,11 +106,20 @@ func (m *Model) Describe(number int, design core.Design, values []float64, objec
 		if t.Price > 0 {
 			d.Paid += t.Price * t.Limit.Violation(values[t.Column])
 		}
-		if share := t.Limit.Share(values[t.Column]); t.Decisive() {
-			d.Violation = max(d.Violation, share)
+	}
+	d.Violation = m.Violation(values)
+	return d
+}
+
+// Violation is by how much the worst requirement that decides is missed, as a share of its limit; 0 where all are met.
+func (m *Model) Violation(values []float64) float64 {
+	worst := 0.0
+	for _, t := range m.Targets {
+		if t.Decisive() {
+			worst = max(worst, t.Limit.Share(values[t.Column]))
 		}
 	}
-	return d
+	return worst
 }
 
 // endTolerance is how near to an end of its range an input is said to be at it, as a share of the range on its scale.

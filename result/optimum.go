@@ -122,6 +122,8 @@ type Tradeoff struct {
 	Knee        bool      `json:"knee"`
 	Reference   []float64 `json:"reference"`   // of the hypervolume: a tenth of the range behind the worst of the front
 	Hypervolume float64   `json:"hypervolume"` // that the front dominates up to there
+	// Violation is 0 where the designs are feasible. Where none is, it is the front of those that miss least: by so much of a limit at most.
+	Violation float64 `json:"violation,omitempty"`
 	// Exchange is, of two objectives, what one more unit of the first brings in the second: from each design that is shown to the next.
 	Exchange []float64 `json:"exchange,omitempty"`
 }

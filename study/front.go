@@ -20,29 +20,74 @@ type front struct {
 	model      *model.Model
 	objectives []core.Objective
 	members    []member
+	missing    []member // while there are no members: designs that miss what is asked by little more than the least
 }
 
 // A member of a front with its objectives, to be made least.
 type member struct {
 	*evaluation
-	at []float64
+	at     []float64
+	misses float64 // a share of the limit that is missed worst
 }
 
+// seeMissing takes note of a design that does not meet what is asked: as long as none does, those that miss it least have a front.
+func (f *front) seeMissing(record dispatch.Record, rank budget.Rank, misses float64) {
+	if len(f.objectives) < 2 || len(f.members) > 0 {
+		return
+	}
+	least := misses
+	for _, m := range f.missing {
+		least = min(least, m.misses)
+	}
+	if misses > alike*least {
+		return
+	}
+	f.missing = slices.DeleteFunc(f.missing, func(m member) bool { return m.misses > alike*least })
+	f.missing = append(f.missing, member{evaluation: keep(record, rank), at: f.objectivesOf(record.Values), misses: misses})
+}
+
+// alike is how much more than the least a design may miss to count among those that miss least.
+const alike = 1.1
+
+// leastViolated is the front of those that miss least.
+func (f *front) leastViolated() front {
+	g := front{model: f.model, objectives: f.objectives}
+	for _, m := range f.missing {
+		if !g.bettered(m.at, m.number) {
+			g.enter(m)
+		}
+	}
+	return g
+}
+
+func (f *front) objectivesOf(values []float64) []float64 {
+	at := make([]float64, len(f.objectives))
+	for k, o := range f.objectives {
+		at[k] = o.Least(values)
+	}
+	return at
+}
+
+// see takes note of a design that meets what is asked.
 func (f *front) see(record dispatch.Record, rank budget.Rank) {
 	if len(f.objectives) < 2 {
 		return
 	}
-	at := make([]float64, len(f.objectives))
-	for k, o := range f.objectives {
-		at[k] = o.Least(record.Values)
+	f.missing = nil
+	if at := f.objectivesOf(record.Values); !f.bettered(at, record.Number) {
+		f.enter(member{evaluation: keep(record, rank), at: at})
 	}
-	for _, m := range f.members {
-		if pareto.Dominates(m.at, at) || slices.Equal(m.at, at) && m.number < record.Number {
-			return
-		}
-	}
-	f.members = slices.DeleteFunc(f.members, func(m member) bool { return pareto.Dominates(at, m.at) || slices.Equal(m.at, at) })
-	f.members = append(f.members, member{keep(record, rank), at})
+}
+
+// bettered is true where a member is better in all, or as good and asked before.
+func (f *front) bettered(at []float64, number int) bool {
+	return slices.ContainsFunc(f.members, func(m member) bool { return pareto.Dominates(m.at, at) || slices.Equal(m.at, at) && m.number < number })
+}
+
+// enter takes a design in that no member betters.
+func (f *front) enter(new member) {
+	f.members = slices.DeleteFunc(f.members, func(m member) bool { return pareto.Dominates(new.at, m.at) || slices.Equal(m.at, new.at) })
+	f.members = append(f.members, new)
 }
 
 // sorted has the members along the first objective.
@@ -94,9 +139,16 @@ func ranges(points [][]float64) (least, most []float64) {
 	return least, most
 }
 
-// enterFront shows the front, and gives its compromise, which stands for it as the best design; nil where there is none.
+// enterFront shows the front, and gives its compromise, which stands for it as the best design; nil where there is none: where no design meets
+// what is asked, the one that misses it least does.
 func (s *standing) enterFront(p *result.Parts) *evaluation {
-	if len(s.front.members) == 0 {
+	switch {
+	case len(s.front.members) > 0:
+	case len(s.front.missing) > 0:
+		least := s.front.leastViolated()
+		p.Front, p.Tradeoff, _ = least.show()
+		return nil
+	default:
 		return nil
 	}
 	var chosen *evaluation
@@ -140,6 +192,12 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	}
 	t.Exchange = f.exchange(shown)
 	t.Says = f.inWords(members, chosen, t.Knee)
+	for _, m := range members {
+		t.Violation = max(t.Violation, m.misses)
+	}
+	if t.Violation > 0 {
+		t.Says = fmt.Sprintf("no design meets every requirement: this is the front of those that miss least, by up to %s %% of a limit; %s", plain.Show(math.Ceil(100*t.Violation)), t.Says)
+	}
 	return shown, t, members[chosen].evaluation
 }
 

@@ -28,7 +28,8 @@ type BadQuestion string
 
 func (b BadQuestion) Error() string { return string(b) }
 
-// A FrontAgain is a front that was taken again. It has no designs, and no trade-off, where no evaluation meets what is asked.
+// A FrontAgain is a front that was taken again. Where no evaluation meets what is asked it is that of the least violated, or has no designs
+// and no trade-off where the question names the requirements.
 type FrontAgain struct {
 	Front    []*result.Design
 	Tradeoff *result.Tradeoff
@@ -66,12 +67,20 @@ func (r *Runs) Front(id int, q FrontQuestion) (again FrontAgain, err error) {
 		if err != nil {
 			return again, err
 		}
-		if record.State == core.OK && meets(record.Values) {
+		switch {
+		case record.State != core.OK:
+		case meets(record.Values):
 			f.see(record, budget.Rank{})
 			met = append(met, dispatch.Record{Number: record.Number, Values: slices.Clone(record.Values)})
+		case q.Meet == nil:
+			f.seeMissing(record, budget.Rank{}, a.Model.Violation(record.Values))
 		}
 	}
 	if len(f.members) == 0 {
+		if len(f.missing) > 0 {
+			least := f.leastViolated()
+			again.Front, again.Tradeoff, _ = least.show()
+		}
 		return again, nil
 	}
 	again.Front, again.Tradeoff, _ = f.show()

@@ -54,8 +54,12 @@ func (s *standing) see(records []dispatch.Record) {
 		if s.stands(record, rank) {
 			s.best = keep(record, rank)
 		}
-		if record.State == core.OK && s.asked.Model.Feasible(record.Values) {
+		switch {
+		case record.State != core.OK:
+		case s.asked.Model.Feasible(record.Values):
 			s.front.see(record, rank)
+		default:
+			s.front.seeMissing(record, rank, s.asked.Model.Violation(record.Values))
 		}
 	}
 }

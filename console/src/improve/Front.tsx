@@ -74,7 +74,7 @@ export function Front({ bench, run, table, front, tradeoff, settled, unitOf }: P
         <MarkedTable
           heads={['evaluation', ...[...objectives, ...moving].map((name) => titled(name, unitOf(name)))]} words="what it is"
           rows={inOrder.map((d) => ({
-            key: d.evaluation, kind: 'feasible', why: whatItIs(d, tradeoff, first), cells: [show(d.evaluation), ...objectives.map((name) => show(d.values[name])), ...moving.map((name) => show(d.inputs[name]))],
+            key: d.evaluation, kind: d.feasible ? 'feasible' : 'infeasible', why: whatItIs(d, tradeoff, first), cells: [show(d.evaluation), ...objectives.map((name) => show(d.values[name])), ...moving.map((name) => show(d.inputs[name]))],
             onClick: () => select(run, [d.evaluation]),
           }))}
         />
@@ -158,7 +158,7 @@ function InSpace({ front, objectives, titles }: { front: Design[]; objectives: s
     const [across, deep] = rangesOf(front, [x, y]) as [[number, number], [number, number]]
     return { x: across, y: deep, z: [[NaN, NaN], [NaN, NaN]] } // there is no surface, only points
   }, [front, x, y])
-  const points = useMemo(() => front.map((d) => ({ x: d.values[x]!, y: d.values[y]!, z: d.values[z]!, feasible: true })), [front, x, y, z])
+  const points = useMemo(() => front.map((d) => ({ x: d.values[x]!, y: d.values[y]!, z: d.values[z]!, feasible: d.feasible })), [front, x, y, z])
   return <Relief grid={grid} points={points} names={{ x: titles[0]!, y: titles[1]!, z: titles[2]! }} label={`the front of ${x}, ${y} and ${z}`} />
 }
 
