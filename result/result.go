@@ -173,7 +173,7 @@ type Counts struct {
 	Failed      int `json:"failed"`      // failed or timed out
 	NotTried    int `json:"not_tried"`
 	Coarse      int `json:"coarse,omitempty"` // evaluations by the coarse variant of the solver, which are none of the solver
-	Derivatives int `json:"derivatives"` // exact gradient evaluations, which are no evaluations of the solver
-	Usable      int `json:"usable"`      // have values
-	Feasible    int `json:"feasible"`    // of these, meet every requirement
+	Derivatives int `json:"derivatives"`      // exact gradient evaluations, which are no evaluations of the solver
+	Usable      int `json:"usable"`           // have values
+	Feasible    int `json:"feasible"`         // of these, meet every requirement
 }

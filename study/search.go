@@ -133,7 +133,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	for range settings.Rounds {
 		for _, name := range methods {
 			options := optimize.Options{Seed: h.seed, Budget: max(1, left/open), Start: start, Then: h.then, Learned: learned, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau, Effort: effortOf[settings.Effort],
-				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier, Coarse: h.coarsely(), Curves: h.curvesOf}
+				Check: external, Few: h.few(), AtOnce: h.Question.AtOnce, Earlier: h.earlier, Coarse: h.coarsely(), Curves: h.curvesOf, Noisy: h.Model.Bench.Solver.Noisy}
 			open--
 			found, err := h.method(name)(ctx, h.problem.Problem, h.evaluator, options, h.says)
 			if err != nil {
@@ -250,7 +250,7 @@ func chose(found optimize.Result) string {
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: append(h.remarks(), h.doubts(found)...)}
+	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: slices.Concat(h.remarks(), h.doubts(found), h.luck(found))}
 }
 
 // doubts says which derivatives of the solver were found wrong.
@@ -261,6 +261,20 @@ func (h hunt) doubts(found optimize.Result) []string {
 		says = append(says, fmt.Sprintf("the derivative of %s by %s that the solver gives is %s, and the difference of neighbours is %s: differences were taken for %s", h.Model.Columns[column].Name, h.problem.Space[d.Input].Name, plain.Show(d.Given), plain.Show(d.Difference), h.Model.Columns[column].Name))
 	}
 	return says
+}
+
+// luck says which design of a noisy solver is best by all that was seen.
+func (h hunt) luck(found optimize.Result) []string {
+	likely := found.Likely
+	if likely == nil {
+		return nil
+	}
+	says := fmt.Sprintf("the solver is noisy: by all evaluations together evaluation %d is the best", likely.Number)
+	if goals := h.Study.Goals(); len(goals) == 1 && !math.IsNaN(likely.Upper) {
+		unit := h.Model.Bench.Unit(goals[0].Formula.Text)
+		says += fmt.Sprintf(", with %s believed between %s and %s", goals[0].Formula.Text, plain.Show(likely.Lower), plain.With(likely.Upper, unit))
+	}
+	return []string{says + "; the best single value may be luck: verify the design with repeats"}
 }
 
 // objectiveOf is the objective of values in the user's own sense; nil where there is none.

@@ -302,3 +302,16 @@ func TestEveryMethodThatCanBeNamedIsThere(t *testing.T) {
 		}
 	}
 }
+
+func TestTheBestOfANoisySolverMayBeLuck(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	noisy := strings.NewReplacer("(a - 1)^2 + (b - c)^2 + c, a + b", "(a - 1)^2 + (b - c)^2 + c + 0.3*sin(99991*a + 77.7*b), a + b", "solver:", "solver:\n  noisy: true").Replace(interrupted)
+	run := w.run(t, w.revise(t, noisy), study.Question{Study: "few", Seed: 1, Slots: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	require.Len(t, run.Search.Remarks, 1)
+	assert.Regexp(t, `^the solver is noisy: by all evaluations together evaluation \d+ is the best, with cost believed between [-0-9.]+ and [-0-9.]+; the best single value may be luck: verify the design with repeats$`, run.Search.Remarks[0])
+	assert.Less(t, run.Best.Values["cost"], 1.0, "what no design has in the mean")
+	quiet := w.run(t, w.revise(t, interrupted), study.Question{Study: "few", Seed: 1, Slots: 1})
+	assert.Empty(t, quiet.Search.Remarks)
+}

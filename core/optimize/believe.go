@@ -24,7 +24,7 @@ func (b *believer) believe(ctx context.Context) error {
 		all = append(all, t.design)
 		if t.rank.Usable() {
 			works[i] = 1
-			designs, rows = append(designs, t.design), append(rows, t.outcome.Values)
+			designs, rows = append(designs, t.design), append(rows, t.given())
 		}
 	}
 	if len(designs) < len(all) {
@@ -66,6 +66,7 @@ func (b *believer) believe(ctx context.Context) error {
 	if err := b.believeShapes(ctx); err != nil {
 		return err
 	}
+	b.smooth(ctx)
 	b.suppose()
 	return nil
 }
@@ -112,8 +113,11 @@ func (b *believer) limitOf(column int) float64 {
 	return math.NaN()
 }
 
-// noisy is true where values have so few digits that no surface need go through them.
+// noisy is true where no surface need go through values: the solver is, or they have few digits.
 func (b *believer) noisy(y []float64) bool {
+	if b.unsteady {
+		return true
+	}
 	var d digits
 	for _, v := range y {
 		d.see(0, v)

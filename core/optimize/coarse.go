@@ -177,7 +177,7 @@ func (b *believer) pairs(column int) (designs []core.Design, coarsely, finely []
 	for _, t := range b.telling() {
 		if values, known := b.coarse.at(t.design); known && t.rank.Usable() {
 			designs = append(designs, t.design)
-			coarsely, finely = append(coarsely, values[column]), append(finely, t.outcome.Values[column])
+			coarsely, finely = append(coarsely, values[column]), append(finely, t.given()[column])
 		}
 	}
 	return designs, coarsely, finely

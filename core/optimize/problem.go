@@ -58,6 +58,7 @@ type Options struct {
 	Curves    func(number int) ([]curve.Curve, error)
 	Earlier   []Evaluated    // designs whose outcomes are known before: a search by surrogates begins with them
 	Coarse    core.Evaluator // gives the same values by a cheaper way, for searches that use both; nil: there is none
+	Noisy     bool           // the same design may give other values
 	Check     bool           // derivatives come from the solver: they are compared with differences at the first place
 	precision float64        // share of the objective by which a step must be believed to better it; 0: by the effort
 	beyond    bool           // a design that meets everything does not end a search without an objective
@@ -104,6 +105,7 @@ type Result struct {
 	Used       int           // distinct designs asked
 	Knew       int           // evaluated designs of Options that it took in
 	Coarse     *CoarseUse    // nil: the solver has no coarse variant, or the search did not use it
+	Likely     *Likely       // of a noisy solver: the design that is best by all that was seen; nil: that is not known
 	Checks     []Check       // of a search on a stand-in: where it was compared with the solver
 	ImprovedAt int           // how many had been asked at the last improvement that counts
 	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken

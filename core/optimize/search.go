@@ -19,6 +19,15 @@ type trial struct {
 	design  core.Design
 	rank    budget.Rank
 	outcome core.Outcome
+	raw     []float64 // what a noisy solver gave, where the outcome has what is believed of it; nil: that is the outcome
+}
+
+// given are the values that the solver gave.
+func (t trial) given() []float64 {
+	if t.raw != nil {
+		return t.raw
+	}
+	return t.outcome.Values
 }
 
 // byRank sorts trials, the best first.

@@ -54,7 +54,7 @@ func Surrogate(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 		err = b.looker(o).search(ctx, o.Effort.unseen(), manyBasins)
 	}
 	r, err := s.result(err)
-	r.Knew, r.Coarse = len(o.Earlier), b.use()
+	r.Knew, r.Coarse, r.Likely = len(o.Earlier), b.use(), b.likely(ctx)
 	return r, err
 }
 
@@ -84,13 +84,14 @@ type believer struct {
 	turn     int
 	asks     core.Design // the second start, which is among the first designs; nil: there is none
 
-	looking sync.Mutex  // guards ahead, whose answers are good until the next call
-	earlier []Evaluated // that were known before
-	atOnce  int
-	checks  []Check        // of a stand-in
-	stream  *budget.Stream // nil: one design is asked after the other
-	pending []hope
-	coarse  *coarse // nil: the solver has no coarse variant
+	looking  sync.Mutex  // guards ahead, whose answers are good until the next call
+	earlier  []Evaluated // that were known before
+	atOnce   int
+	checks   []Check        // of a stand-in
+	stream   *budget.Stream // nil: one design is asked after the other
+	pending  []hope
+	unsteady bool    // the same design may give other values
+	coarse   *coarse // nil: the solver has no coarse variant
 
 	wanted   []int // vectors and curves of the solver from which something follows
 	curvesOf func(number int) ([]curve.Curve, error)
@@ -100,7 +101,7 @@ type believer struct {
 
 func (l *landscape) believer(p Problem, o Options) *believer {
 	b := &believer{landscape: l, problem: p, rand: plan.NewRand(o.Seed), encoding: surrogate.Encode(p.Space), beliefs: map[int]*surrogate.Belief{}, leftAt: map[string]int{}, lag: map[int]float64{},
-		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier, curvesOf: o.Curves, sampled: map[string][]curve.Curve{}}
+		inside: make([]float64, len(p.Constraints)), trust: besideBest, asks: o.Then, atOnce: o.AtOnce, earlier: o.Earlier, curvesOf: o.Curves, unsteady: o.Noisy, sampled: map[string][]curve.Curve{}}
 	if o.Coarse != nil {
 		b.coarse = &coarse{Evaluator: o.Coarse, known: map[string]int{}, beliefs: map[int]*surrogate.Belief{}, rests: map[int]*surrogate.Belief{}, lag: map[int]float64{}}
 	}
@@ -133,7 +134,7 @@ func (b *believer) search(ctx context.Context) error {
 		if err := b.believe(ctx); err != nil {
 			return b.drained(ctx, err)
 		}
-		if len(b.problem.Objectives) < 2 && b.isExplored() && b.Differentiates() && len(b.axes) > 0 {
+		if len(b.problem.Objectives) < 2 && b.isExplored() && b.Differentiates() && !b.unsteady && len(b.axes) > 0 {
 			if err := b.drained(ctx, nil); err != nil {
 				return err
 			}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"math"
+	"math/rand/v2"
 	"slices"
 	"strconv"
 	"testing"
@@ -341,4 +342,31 @@ func TestSurrogatesOfManyInputs(t *testing.T) {
 	}), optimize.Options{Seed: 1, Budget: 100}, nil)
 	require.NoError(t, err)
 	assert.Less(t, best, 0.02*first)
+}
+
+// The best single value of a noisy solver is luck: what is believed of all that was seen is nearer to the truth.
+func TestSurrogatesOfANoisySolver(t *testing.T) {
+	t.Parallel()
+	const seeds = 6
+	lucky, likely, within := 0.0, 0.0, 0
+	for seed := range uint64(seeds) {
+		r := rand.New(rand.NewPCG(seed, 7))
+		found, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			return core.Outcome{Values: []float64{branin(x).Values[0] + 4*r.NormFloat64()}}
+		}), optimize.Options{Seed: seed + 1, Budget: 40, Noisy: true}, nil)
+		require.NoError(t, err)
+		require.NotNil(t, found.Likely)
+		truth := branin(found.Likely.Design).Values[0]
+		lucky += math.Abs(found.Best.Outcome.Values[0] - branin(found.Best.Design).Values[0])
+		likely += math.Abs(found.Likely.Values[0] - truth)
+		if truth > found.Likely.Lower && truth < found.Likely.Upper {
+			within++
+		}
+		assert.Less(t, truth, 8.0)
+	}
+	assert.Less(t, 2*likely, lucky, "the best of what was seen is too good to be true")
+	assert.GreaterOrEqual(t, within, 4)
+	quiet, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(branin), optimize.Options{Seed: 1, Budget: 20}, nil)
+	require.NoError(t, err)
+	assert.Nil(t, quiet.Likely)
 }
