@@ -1,10 +1,8 @@
 package study_test
 
 import (
-	"errors"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -51,17 +49,7 @@ func TestASearchThatUsesBothIsResumed(t *testing.T) {
 	require.Equal(t, study.Finished, want.State, want.Reason)
 	started, err := w.Start("drum", revision, study.Question{Study: "few", Seed: 3, Slots: 1, Fresh: true})
 	require.NoError(t, err)
-	for _, from := range []int{2, 5, 8} {
-		require.Eventually(t, func() bool {
-			run, err := w.Run(started.ID)
-			return err == nil && (run.Evaluations >= from || run.State == study.Finished)
-		}, time.Minute, time.Millisecond)
-		if _, err := w.Pause(started.ID); errors.As(err, new(study.WrongState)) {
-			break // it was quicker
-		}
-		_, err := w.Resume(started.ID)
-		require.NoError(t, err)
-	}
+	w.interrupt(t, started.ID, []int{2, 5, 8}, func() {})
 	got := w.wait(t, started.ID)
 	require.Equal(t, study.Finished, got.State, got.Reason)
 	assert.Equal(t, want.Counts, got.Counts)

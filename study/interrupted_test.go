@@ -40,17 +40,7 @@ func TestInterruptedStudiesEndTheSame(t *testing.T) {
 		require.Equal(t, study.Finished, want.State, want.Reason)
 		started, err := w.Start("drum", revision, study.Question{Study: name, Seed: 1, Slots: 1, Fresh: true})
 		require.NoError(t, err)
-		for _, from := range []int{3, 9, 16} {
-			require.Eventually(t, func() bool {
-				run, err := w.Run(started.ID)
-				return err == nil && (run.Evaluations >= from || run.State == study.Finished)
-			}, time.Minute, time.Millisecond)
-			if _, err := w.Pause(started.ID); errors.As(err, new(study.WrongState)) {
-				break // it was quicker
-			}
-			_, err := w.Resume(started.ID)
-			require.NoError(t, err)
-		}
+		w.interrupt(t, started.ID, []int{3, 9, 16}, func() {})
 		got := w.wait(t, started.ID)
 		require.Equal(t, study.Finished, got.State, got.Reason)
 		assert.Equal(t, want.Evaluations, got.Evaluations)
@@ -71,19 +61,12 @@ func TestStreamsAreResumed(t *testing.T) {
 	started, err := w.Start("drum", revision, study.Question{Study: "few", Seed: 1})
 	require.NoError(t, err)
 	require.Equal(t, 2, started.Question.AtOnce)
-	for _, from := range []int{2, 6, 11, 15, 19} {
-		require.Eventually(t, func() bool {
-			run, err := w.Run(started.ID)
-			return err == nil && (run.Evaluations >= from || run.State == study.Finished)
-		}, time.Minute, time.Millisecond)
-		if _, err := w.Pause(started.ID); errors.As(err, new(study.WrongState)) {
-			break // it was quicker
-		}
-		before := w.designs(t, started.ID)
-		_, err := w.Resume(started.ID)
-		require.NoError(t, err)
-		assert.Subset(t, w.designs(t, started.ID), before, "nothing is lost")
-	}
+	var before []string
+	w.interrupt(t, started.ID, []int{2, 6, 11, 15, 19}, func() {
+		now := w.designs(t, started.ID)
+		assert.Subset(t, now, before, "nothing is lost")
+		before = now
+	})
 	got := w.wait(t, started.ID)
 	require.Equal(t, study.Finished, got.State, got.Reason)
 	assert.LessOrEqual(t, got.Evaluations, 25)
@@ -94,6 +77,22 @@ func TestStreamsAreResumed(t *testing.T) {
 		seen[design] = true
 	}
 	assert.InDelta(t, 1.09, got.Best.Values["cost"], 0.05)
+}
+
+// interrupt pauses a run each time that it has so many evaluations, looks at it, and resumes it.
+func (w workshop) interrupt(t *testing.T, id int, at []int, look func()) {
+	for _, from := range at {
+		require.Eventually(t, func() bool {
+			run, err := w.Run(id)
+			return err == nil && (run.Evaluations >= from || run.State == study.Finished)
+		}, time.Minute, time.Millisecond)
+		if _, err := w.Pause(id); errors.As(err, new(study.WrongState)) {
+			return // it was quicker
+		}
+		look()
+		_, err := w.Resume(id)
+		require.NoError(t, err)
+	}
 }
 
 // designs lists those of a run that are written down.
