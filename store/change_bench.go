@@ -24,11 +24,10 @@ func (s *Store) RenameBench(from, to string) error {
 		if err := tx.Model(&benchRow{}).Where("name = ?", from).Update("name", to).Error; err != nil {
 			return err
 		}
-		if err := tx.Model(&revisionRow{}).Where("bench = ?", from).Update("bench", to).Error; err != nil {
-			return err
-		}
-		if err := tx.Model(&leftOutRow{}).Where("bench = ?", from).Update("bench", to).Error; err != nil {
-			return err
+		for _, rows := range []any{&revisionRow{}, &leftOutRow{}, &candidateRow{}} {
+			if err := tx.Model(rows).Where("bench = ?", from).Update("bench", to).Error; err != nil {
+				return err
+			}
 		}
 		for _, run := range runs {
 			run.Bench = to
@@ -53,12 +52,12 @@ func (s *Store) RemoveBench(name string) error {
 	err = s.durable.Transaction(func(tx *gorm.DB) error {
 		for _, run := range runs {
 			for _, rows := range []any{&partRow{}, &chunkRow{}, &curvesRow{}, &selectionRow{}} {
-				if err := tx.Where("run = ?", run.ID).Delete(rows).Error; err != nil {
+				if err := tx.Where("run in ?", []int{run.ID, study.CoarseNumber(run.ID)}).Delete(rows).Error; err != nil {
 					return err
 				}
 			}
 		}
-		for _, rows := range []any{&runRow{}, &revisionRow{}, &leftOutRow{}} {
+		for _, rows := range []any{&runRow{}, &revisionRow{}, &leftOutRow{}, &candidateRow{}} {
 			if err := tx.Where("bench = ?", name).Delete(rows).Error; err != nil {
 				return err
 			}

@@ -61,7 +61,7 @@ func Open(folder string) (*Store, error) {
 		}
 		*c.into = db
 		if c.into == &s.write {
-			if err := db.AutoMigrate(&benchRow{}, &revisionRow{}, &runRow{}, &partRow{}, &chunkRow{}, &curvesRow{}, &leftOutRow{}, &selectionRow{}); err != nil {
+			if err := db.AutoMigrate(&benchRow{}, &revisionRow{}, &runRow{}, &partRow{}, &chunkRow{}, &curvesRow{}, &leftOutRow{}, &selectionRow{}, &candidateRow{}); err != nil {
 				return nil, errors.Join(fmt.Errorf("the records in %s cannot be used: %w", file, explain(err)), s.Close())
 			}
 		}

@@ -16,9 +16,9 @@ import (
 // A coarseSolver is the coarse variant of the solver of a run; nil where there is none.
 type coarseSolver struct{ *dispatch.Dispatcher }
 
-// coarseNumber is the number under which the evaluations by the coarse variant are kept: they are none of the run, and others find them where
+// CoarseNumber is the number under which the evaluations by the coarse variant are kept: they are none of the run, and others find them where
 // they ask the same.
-func coarseNumber(run int) int { return -run }
+func CoarseNumber(run int) int { return -run }
 
 // coarseOf prepares the coarse variant of a solver for a search that may use it.
 func (r *Runs) coarseOf(l *liveRun, b *bench.Bench, a *Asked, content bench.Content) (*coarseSolver, error) {
@@ -38,7 +38,7 @@ func (r *Runs) coarseOf(l *liveRun, b *bench.Bench, a *Asked, content bench.Cont
 		return nil, err
 	}
 	run, _ := l.snapshot()
-	config := r.config(run, variant, a, blackBox, key, coarseNumber(run.ID))
+	config := r.config(run, variant, a, blackBox, key, CoarseNumber(run.ID))
 	config.Notice = func(records []dispatch.Record) { l.change(func() { l.standing.counts.Coarse += len(records) }) }
 	if config.Known, err = r.known(run, key); err != nil {
 		return nil, err
