@@ -272,6 +272,21 @@ type Candidate struct {
 	Evaluation int `json:"evaluation"`
 }
 
+// A Pick names a design of a run.
+type Pick struct {
+	Candidate
+	Name    string `json:"name"`
+	Because string `json:"because"`
+}
+
+// A NamedCandidate is a design that was picked and named.
+type NamedCandidate struct {
+	Bench string `json:"bench"`
+	Pick
+	Revision int       `json:"revision"` // of the bench, on which it was evaluated
+	Picked   time.Time `json:"picked"`
+}
+
 // A Question is what a run was asked.
 type Question struct {
 	Kind        string                  `json:"kind"`

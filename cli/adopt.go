@@ -15,17 +15,13 @@ import (
 func (a *App) adoptCommand() *cobra.Command {
 	write := false
 	c := &cobra.Command{
-		Use: "adopt RUN[:EVALUATION]", Short: "Make a design of a run the nominal one: its numbers go into the bench file", Args: cobra.ExactArgs(1),
+		Use: "adopt RUN[:EVALUATION]|CANDIDATE", Short: "Make a design of a run the nominal one: its numbers go into the bench file", Args: cobra.ExactArgs(1),
 		Long: "Shows what would change in the bench file, and changes nothing until --write says so. Comments and layout of the file stay.\n" +
 			"After that the design is evaluated once, so that the model is seen to give what was promised; with --json that is left to you.",
-		Example: "  ropebench adopt 4\n  ropebench adopt 4:17 --write",
+		Example: "  ropebench adopt 4\n  ropebench adopt 4:17 --write\n  ropebench adopt light",
 		RunE: func(c *cobra.Command, args []string) error {
-			candidate, err := readCandidate(args[0])
-			if err != nil {
-				return err
-			}
-			return a.withRun(c.Context(), candidate.Run, func(s *session, run api.Run) error {
-				return a.adopt(c.Context(), s, run, api.Adoption{Candidate: candidate, Write: write})
+			return a.withDesign(c.Context(), args[0], func(s *session, run api.Run, d design) error {
+				return a.adopt(c.Context(), s, run, api.Adoption{Candidate: d.Candidate, Write: write})
 			})
 		},
 	}

@@ -128,22 +128,29 @@ func TestTargetsSeedsAndMeasurementsAreShown(t *testing.T) {
 	}
 }
 
-func TestRunsStandBesideEachOther(t *testing.T) {
+func TestDesignsStandBesideEachOther(t *testing.T) {
 	t.Parallel()
-	_, one := example()
-	_, two := example()
-	two.ID, two.Evaluations = 8, 60
-	best := *one.Best
-	best.Objective, best.Inputs = number(10), map[string]bench.Value{"radius": {Number: 0.4}, "load": {Number: 900}, "speed": {Number: 3}}
-	best.Requirements = map[string]result.Judgment{"R1": {Verdict: "met", Value: number(10), Margin: number(2)}, "R2": {Verdict: "met", Value: number(10), Margin: number(0)}}
-	two.Best = &best
-	text := rendered(func(v view) { v.beside(one, two) })
-	assert.Regexp(t, `objective mass +11\.8 +10 +-15\.3 %`, text)
-	assert.Regexp(t, `evaluations +100 +60`, text)
-	assert.Regexp(t, `R1 Light enough +margin 0\.2 kg +◐ met without its reserve +margin 2 kg +● met`, text)
-	assert.Regexp(t, `radius +0\.5 +0\.4 m +-20 %`, text)
-	assert.Regexp(t, `load +800 +900 N +\+12\.5 %`, text, "what differs is shown, though it is held")
+	one := compared{Name: "7:3", Run: 7, Study: "light", Seed: 1, Evaluation: 3, State: "ok", Evaluations: 100, Inputs: map[string]bench.Value{"radius": {Number: 0.5}, "load": {Number: 800}, "speed": {Number: 3}},
+		Values: map[string]float64{"mass": 11.8}, Requirements: map[string]result.Judgment{"R1": {Verdict: "met", Value: number(11.8), Margin: number(2)}, "R2": {Verdict: "met", Value: number(10), Margin: number(0)}}}
+	two := one
+	two.Name, two.Run, two.Evaluation, two.Evaluations = "slim", 8, 41, 60
+	two.Values = map[string]float64{"mass": 10}
+	two.Inputs = map[string]bench.Value{"radius": {Number: 0.4}, "load": {Number: 900}, "speed": {Number: 3}}
+	two.Requirements = map[string]result.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(10), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(10), Margin: number(-3)}}
+	text := rendered(func(v view) { v.beside([]compared{one, two}) })
+	assert.Contains(t, text, "slim  run 8, light, seed 1, revision 0: evaluation 41 of 60\n")
+	assert.Regexp(t, `mass, kg +11\.8 +10 +-15\.3 %`, text)
+	assert.Regexp(t, `R1 Light enough .* 11\.8 +2 ● +10 +0\.2 ◐`, text)
+	assert.Regexp(t, `radius, m +0\.5 +0\.4 +-20 %`, text)
+	assert.Regexp(t, `load, N +800 +900 +\+12\.5 %`, text, "what differs is shown, though it is held")
 	assert.NotRegexp(t, `(?m)^speed`, text)
+	assert.Contains(t, text, "slim meets R1 without its reserve, which 7:3 keeps.")
+	assert.Contains(t, text, "! slim misses R2, which 7:3 meets, by 3")
+	failed := compared{Name: "7:9", Run: 7, Evaluation: 9, State: "failed", Inputs: one.Inputs, Requirements: map[string]result.Judgment{"R1": {Verdict: "not_shown"}, "R2": {Verdict: "not_shown"}}}
+	text = rendered(func(v view) { v.beside([]compared{one, two, failed}) })
+	assert.Regexp(t, `mass, kg +11\.8 +10 +-`, text)
+	assert.Contains(t, text, "7:9 has no values: its evaluation failed.")
+	assert.NotContains(t, text, "%", "changes are of two")
 	assert.Empty(t, percentChange(0, 3), "nothing is a share of nothing")
 	assert.Equal(t, "+50 %", percentChange(-2, -1))
 }

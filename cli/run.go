@@ -331,6 +331,27 @@ func (a *App) onRun(use, short string, act func(ctx context.Context, s *session,
 	}
 }
 
+// withDesign finds a design, see designOf, and does something with it and its run.
+func (a *App) withDesign(ctx context.Context, text string, act func(s *session, run api.Run, d design) error) error {
+	if _, err := readCandidate(text); err != nil && !namesACandidate(text) {
+		return err // no service need be asked
+	}
+	s, err := a.connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.close()
+	d, err := a.designOf(ctx, s, text)
+	if err != nil {
+		return err
+	}
+	run, err := s.Run(ctx, d.Run)
+	if err != nil {
+		return err
+	}
+	return act(s, run, d)
+}
+
 // withRun asks the service for a run and does something with it.
 func (a *App) withRun(ctx context.Context, id int, act func(s *session, run api.Run) error) error {
 	s, err := a.connect(ctx)

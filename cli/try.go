@@ -28,7 +28,7 @@ func (a *App) tryCommand() *cobra.Command {
 		Example: "  ropebench try zipline.bench.yaml --set springs=4\n  ropebench try --of 4:17 --set springs=4 --keep look-at-it",
 		RunE: func(c *cobra.Command, args []string) error {
 			if (len(args) == 0) == (of == "") {
-				return wrongUse("give a bench file, or --of RUN:EVALUATION")
+				return wrongUse("give a bench file, or --of RUN:EVALUATION or the name of a candidate")
 			}
 			design, err := assignments("set", set)
 			if err != nil {
@@ -51,7 +51,7 @@ func (a *App) tryCommand() *cobra.Command {
 		},
 	}
 	benchFlag(c, &name)
-	c.Flags().StringVar(&of, "of", "", "take the design of an evaluation of a run, on the bench as it is now: RUN:EVALUATION, or RUN for its best")
+	c.Flags().StringVar(&of, "of", "", "take the design of an evaluation of a run, on the bench as it is now: RUN:EVALUATION, RUN for its best, or the name of a candidate")
 	c.Flags().StringArrayVar(&set, "set", nil, "give an input another value: name=value; may be given more than once")
 	keepFlag(c, &keep)
 	c.Flags().BoolVar(&derivatives, "derivatives", false, "show the exact derivatives of every value, where the model or the solver knows them")
@@ -80,12 +80,8 @@ func (a *App) sayKept(keep string) {
 
 // triedAgain evaluates the design of an evaluation of a run, on the bench as it is now.
 func (a *App) triedAgain(ctx context.Context, of string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
-	candidate, err := readCandidate(of)
-	if err != nil {
-		return err
-	}
-	o.Of = &candidate
-	return a.withRun(ctx, candidate.Run, func(s *session, run api.Run) error {
+	return a.withDesign(ctx, of, func(s *session, run api.Run, d design) error {
+		o.Of = &d.Candidate
 		b, err := s.Bench(ctx, run.Bench)
 		if err != nil {
 			return err

@@ -12,20 +12,28 @@ import (
 func (a *App) verifyCommand() *cobra.Command {
 	var evaluation, repeats int
 	var keep string
-	c := a.onRun("verify RUN", "Evaluate a design of a run afresh on the real solver, and give its verdicts", func(ctx context.Context, s *session, b api.Bench, run api.Run) error {
-		if evaluation < 0 || repeats < 1 {
-			return wrongUse("--evaluation must not be negative, --repeats must be above 0")
-		}
-		folder, err := folderToKeep(keep)
-		if err != nil {
+	c := &cobra.Command{
+		Use: "verify RUN[:EVALUATION]|CANDIDATE", Short: "Evaluate a design afresh on the real solver, and give its verdicts", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if evaluation < 0 || repeats < 1 {
+				return wrongUse("--evaluation must not be negative, --repeats must be above 0")
+			}
+			folder, err := folderToKeep(keep)
+			if err != nil {
+				return err
+			}
+			if evaluation > 0 {
+				args[0] = fmt.Sprintf("%s:%d", args[0], evaluation)
+			}
+			err = a.withDesign(c.Context(), args[0], func(s *session, run api.Run, d design) error {
+				return a.verify(c.Context(), s, run, api.Order{Study: "verify", Of: &d.Candidate, Repeats: repeats, Keep: folder})
+			})
+			a.sayKept(folder)
 			return err
-		}
-		err = a.verify(ctx, s, run, api.Order{Study: "verify", Of: &api.Candidate{Run: run.ID, Evaluation: evaluation}, Repeats: repeats, Keep: folder})
-		a.sayKept(folder)
-		return err
-	})
-	c.Example = "  ropebench verify 4\n  ropebench verify 4 --evaluation 17 --repeats 3"
-	c.Long = "Verifies the best design of a run, or the one that --evaluation names, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
+		},
+	}
+	c.Example = "  ropebench verify 4\n  ropebench verify 4:17 --repeats 3\n  ropebench verify light"
+	c.Long = "Verifies the best design of a run, one of its evaluations, or a candidate, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
 	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
 	keepFlag(c, &keep)

@@ -25,6 +25,7 @@ func (candidateRow) TableName() string { return "candidates" }
 
 // A Candidate is a design that was picked and named.
 type Candidate struct {
+	Bench      string
 	Name       string
 	Run        int
 	Evaluation int
@@ -37,10 +38,10 @@ type Candidate struct {
 var ErrNameTaken = errors.New("the name belongs to another candidate")
 
 // Pick names a design. A name that has the same design gets the new reason; one that has another design is ErrNameTaken.
-func (s *Store) Pick(bench string, c Candidate) error {
+func (s *Store) Pick(c Candidate) error {
 	return explain(s.durable.Transaction(func(tx *gorm.DB) error {
 		var there candidateRow
-		err := tx.Where("bench = ? and name = ? and withdrawn is null", bench, c.Name).First(&there).Error
+		err := tx.Where("bench = ? and name = ? and withdrawn is null", c.Bench, c.Name).First(&there).Error
 		switch {
 		case err == nil && (there.Run != c.Run || there.Evaluation != c.Evaluation):
 			return fmt.Errorf("%w: %s is evaluation %d of run %d", ErrNameTaken, c.Name, there.Evaluation, there.Run)
@@ -49,7 +50,7 @@ func (s *Store) Pick(bench string, c Candidate) error {
 		case !errors.Is(err, gorm.ErrRecordNotFound):
 			return err
 		}
-		row := candidateRow{Bench: bench, Name: c.Name, Run: c.Run, Evaluation: c.Evaluation, Revision: c.Revision, Because: c.Because, Picked: c.Picked}
+		row := candidateRow{Bench: c.Bench, Name: c.Name, Run: c.Run, Evaluation: c.Evaluation, Revision: c.Revision, Because: c.Because, Picked: c.Picked}
 		return tx.Create(&row).Error
 	}))
 }
@@ -63,15 +64,19 @@ func (s *Store) Withdraw(bench, name string, at time.Time) error {
 	return explain(changed.Error)
 }
 
-// Candidates lists those of a bench that were not withdrawn, in the order in which they were picked.
+// Candidates lists those of a bench, or all if bench is "", that were not withdrawn, in the order in which they were picked.
 func (s *Store) Candidates(bench string) ([]Candidate, error) {
+	query := s.read.Where("withdrawn is null").Order("id")
+	if bench != "" {
+		query = query.Where("bench = ?", bench)
+	}
 	var rows []candidateRow
-	if err := s.read.Where("bench = ? and withdrawn is null", bench).Order("id").Find(&rows).Error; err != nil {
+	if err := query.Find(&rows).Error; err != nil {
 		return nil, explain(err)
 	}
 	all := make([]Candidate, len(rows))
 	for i, row := range rows {
-		all[i] = Candidate{Name: row.Name, Run: row.Run, Evaluation: row.Evaluation, Revision: row.Revision, Because: row.Because, Picked: row.Picked}
+		all[i] = Candidate{Bench: row.Bench, Name: row.Name, Run: row.Run, Evaluation: row.Evaluation, Revision: row.Revision, Because: row.Because, Picked: row.Picked}
 	}
 	return all, nil
 }

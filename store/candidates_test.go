@@ -19,29 +19,34 @@ func TestCandidatesKeepTheirNames(t *testing.T) {
 	folder := t.TempDir()
 	s := open(t, folder)
 	at := time.Date(2026, 11, 26, 12, 0, 0, 0, time.UTC)
-	light := store.Candidate{Name: "light", Run: 4, Evaluation: 17, Revision: 2, Because: "the lightest", Picked: at}
-	stiff := store.Candidate{Name: "stiff", Run: 4, Evaluation: 9, Revision: 2, Picked: at}
+	light := store.Candidate{Bench: "sheave", Name: "light", Run: 4, Evaluation: 17, Revision: 2, Because: "the lightest", Picked: at}
+	stiff := store.Candidate{Bench: "sheave", Name: "stiff", Run: 4, Evaluation: 9, Revision: 2, Picked: at}
 	for _, c := range []store.Candidate{light, stiff} {
-		require.NoError(t, s.Pick("sheave", c))
+		require.NoError(t, s.Pick(c))
 	}
 	other := light
 	other.Evaluation = 18
-	err := s.Pick("sheave", other)
+	err := s.Pick(other)
 	require.ErrorIs(t, err, store.ErrNameTaken)
 	assert.ErrorContains(t, err, "light is evaluation 17 of run 4")
-	require.NoError(t, s.Pick("drum", other), "another bench has names of its own")
+	elsewhere := other
+	elsewhere.Bench = "drum"
+	require.NoError(t, s.Pick(elsewhere), "another bench has names of its own")
 	light.Because = "the lightest of three seeds"
-	require.NoError(t, s.Pick("sheave", light))
+	require.NoError(t, s.Pick(light))
 	all, err := s.Candidates("sheave")
 	require.NoError(t, err)
 	assert.Equal(t, []store.Candidate{light, stiff}, all)
 
 	require.NoError(t, s.Withdraw("sheave", "light", at))
 	assert.ErrorIs(t, s.Withdraw("sheave", "light", at), store.ErrNotFound)
-	require.NoError(t, s.Pick("sheave", other), "the name is free again")
+	require.NoError(t, s.Pick(other), "the name is free again")
 	all, err = s.Candidates("sheave")
 	require.NoError(t, err)
 	assert.Equal(t, []store.Candidate{stiff, other}, all)
+	all, err = s.Candidates("")
+	require.NoError(t, err)
+	assert.Equal(t, []store.Candidate{stiff, elsewhere, other}, all)
 }
 
 // What belongs to a bench moves with its name, and is forgotten with it: evaluations by the coarse variants of its solver, too.
@@ -56,7 +61,7 @@ func TestABenchTakesAllThatIsItsOwn(t *testing.T) {
 	for _, number := range []int{run.ID, coarse} {
 		require.NoError(t, s.Journal(number, solver.Key{3}, false).Append([]dispatch.Record{record(1, core.OK)}))
 	}
-	require.NoError(t, s.Pick("sheave", store.Candidate{Name: "light", Run: run.ID, Evaluation: 1}))
+	require.NoError(t, s.Pick(store.Candidate{Bench: "sheave", Name: "light", Run: run.ID, Evaluation: 1}))
 	require.NoError(t, s.RenameBench("sheave", "block"))
 	all, err := s.Candidates("block")
 	require.NoError(t, err)
