@@ -1,12 +1,11 @@
 import { useMemo } from 'react'
 import type { EvaluationDetail, Output, Requirement } from '../api/types'
+import { titled } from '../words'
 import { Lines, type Line } from './Lines'
 
 type Props = { output: Output; design?: EvaluationDetail; designName?: string; nominal?: EvaluationDetail; requirements: Requirement[]; height?: number }
 
 type Curve = EvaluationDetail['curves'][string]
-
-const withUnit = (name: string, unit?: string) => (unit ? `${name}, ${unit}` : name)
 
 /** The sample at which a curve is farthest from another, where its name is read best, and on which side it is. */
 export function farthestApart(curve: Curve, other: Curve): { i: number; above: boolean } {
@@ -26,12 +25,12 @@ export const limitsOf = (output: Output, requirements: Requirement[]): { at: num
   requirements.filter((q) => q.on === output.name).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` })))
 
 /** The range of the values with room for limits and names. */
-function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
+export function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
   const all = [...curves.flatMap((curve) => curve?.y ?? []), ...limits]
   if (all.length === 0) return [0, 1]
   const [low, high] = all.reduce(([a, b], y) => [Math.min(a, y), Math.max(b, y)], [Infinity, -Infinity])
   const pad = (high - low || 1) * 0.12
-  return [low - pad / 2, high + pad]
+  return [low - pad, high + pad]
 }
 
 /** A curve of one design over that of the nominal, with the limits that are drawn on it. */
@@ -50,15 +49,15 @@ export function CurveFigure({ output, design, designName = 'this design', nomina
     <Lines
       lines={lines} limits={limits} units={{ x: output.x_unit, y: output.unit }} height={height} label={`${name} over ${output.x}`}
       axes={{
-        x: { title: withUnit(output.x ?? 'x', output.x_unit), range: ends([before, after]) },
-        y: { title: withUnit(name, output.unit), range: room([before, after], limits.map((limit) => limit.at)) },
+        x: { title: titled(output.x ?? 'x', output.x_unit), range: ends([before, after]) },
+        y: { title: titled(name, output.unit), range: room([before, after], limits.map((limit) => limit.at)) },
       }}
     />
   )
 }
 
 /** The first and the last x of some curves. */
-function ends(curves: (Curve | undefined)[]): [number, number] {
+export function ends(curves: (Curve | undefined)[]): [number, number] {
   const all = curves.flatMap((curve) => (curve && curve.x.length > 0 ? [curve.x[0]!, curve.x.at(-1)!] : []))
   return all.length > 0 ? [Math.min(...all), Math.max(...all)] : [0, 1]
 }

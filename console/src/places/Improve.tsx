@@ -22,6 +22,7 @@ import { Answer, Checks, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
 import { Front } from '../improve/Front'
+import { keyOf } from '../decide/compared'
 import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
 import { atWork, runName, shareOf, show, span as duration } from '../words'
@@ -127,6 +128,9 @@ function DesignActions({ bench, run, best, onStart }: { bench: Bench; run: Run; 
       <Button size="sm" variant="outline" onClick={() => setAdopting(evaluation)}>
         Make it the nominal design
       </Button>
+      <Link className="btn btn-sm btn-outline" to={`/bench/${encodeURIComponent(bench.name)}/decide?beside=${keyOf(run.run, evaluation)}`}>
+        Put it beside others
+      </Link>
       {adopting !== undefined && <Adopt bench={bench} of={{ run: run.run, evaluation: adopting }} onClose={() => setAdopting(undefined)} />}
     </span>
   )

@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react'
 import { MemoryRouter, Outlet, Route, Routes } from 'react-router'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Bench, Design, EvaluationDetail, Result, Run } from '../api/types'
+import type { Bench, Design, EvaluationDetail, NamedCandidate, Result, Run } from '../api/types'
 import type { Place } from '../shell/Shell'
 import { Decide } from './Decide'
 import { Explore } from './Explore'
@@ -46,12 +46,16 @@ const detail: EvaluationDetail = {
   requirements: { R1: { verdict: 'missed', value: 4, margin: -1 } },
 }
 
+let candidates: NamedCandidate[] = []
+let details: Record<string, EvaluationDetail> = {}
 let posted: { path: string; body: unknown }[] = []
 let served: ReturnType<typeof run>[] = []
 let given: Bench = bench
 
 beforeEach(() => {
   posted = []
+  candidates = []
+  details = {}
   vi.stubGlobal('fetch', async (path: string, init?: { method?: string; body?: string }) => {
     const answer = (body: unknown) => new Response(JSON.stringify(body))
     if (init?.method === 'POST') {
@@ -59,7 +63,12 @@ beforeEach(() => {
       if (path.endsWith('/adoptions')) return answer({ run: 1, evaluation: 9, changes: ['radius: nominal 0.2 -> 0.4'], written: false, revision: 2 })
       return answer(run(99, 'verify', { state: 'queued' }))
     }
-    if (/evaluations\/\d+$/.test(path)) return answer(detail)
+    if (init?.method === 'PUT' || init?.method === 'DELETE') {
+      posted.push({ path, body: init.body ? JSON.parse(init.body) : undefined })
+      return init.method === 'PUT' ? answer(candidates[0]) : new Response(null, { status: 204 })
+    }
+    if (path.startsWith('/v1/candidates')) return answer(candidates)
+    if (/evaluations\/\d+$/.test(path)) return answer(details[path] ?? detail)
     if (/kept$/.test(path)) return answer([])
     if (/columns/.test(path)) return new Response(encodeTable(tableOf([{ evaluation: 1, values: [0.2, 1.6, 4, 70] }], [{ name: 'radius', kind: 'input' }, { name: 'mass', kind: 'value' }, { name: 'length', kind: 'value' }, { name: 'noise', kind: 'value' }])))
     if (/benches\/drum\?revision=/.test(path)) return answer(given)
@@ -243,10 +252,49 @@ describe('Explore', () => {
   })
 })
 
-describe('the places that are empty yet', () => {
-  it('say how to do it from the terminal', () => {
-    show('decide', [run(3, 'optimize', { best: best() })])
-    expect(text()).toContain('ropebench verify 3 --evaluation 9')
+describe('Decide', () => {
+  const tried = run(1, 'try')
+  it('says what it is for where nothing was evaluated', () => {
+    show('decide', [])
+    expect(text()).toContain('Designs of any runs stand side by side here.')
+    expect(text()).toContain('RUN:EVALUATION')
+  })
+  it('puts the nominal design beside the best of the newest study, and says what got worse', async () => {
+    details['/v1/runs/1/evaluations/1'] = { ...detail, requirements: { R1: { verdict: 'met', value: 6, margin: 1 } } }
+    details['/v1/runs/3/evaluations/9'] = { ...detail, named: { mass: 3.2, length: 4, noise: 70 }, inputs: { radius: 0.4, load: 800 } }
+    show('decide', [run(3, 'optimize', { best: best() }), tried])
+    await screen.findByText('3:9 misses R1, which nominal meets, by 1 m.')
+    const row = screen.getByText('mass, kg').closest('tr')!
+    expect(row.textContent).toContain('3.2 +100 %')
+    expect(screen.getByText('radius, m').closest('tr')!.textContent).toContain('0.4 +100 %')
+    expect(screen.queryByText('load')).toBeNull() // it is held in both
+  })
+  it('puts a design beside others, and takes one away', async () => {
+    show('decide', [run(3, 'optimize', { best: best() }), tried])
+    await screen.findByLabelText('Take nominal away')
+    fireEvent.change(screen.getByLabelText('another design'), { target: { value: '3:4' } })
+    fireEvent.click(screen.getByText('Put beside'))
+    await screen.findByLabelText('Take 3:4 away')
+    fireEvent.click(screen.getByLabelText('Take nominal away'))
+    await waitFor(() => expect(screen.queryByLabelText('Take nominal away')).toBeNull())
+    expect(text()).toContain('change from 3:9')
+  })
+  it('picks a design, and does with a candidate what can be done', async () => {
+    candidates = [{ bench: 'drum', name: 'light', run: 3, evaluation: 9, revision: 1, because: 'the lightest', picked: '2026-11-26T12:00:00Z' }]
+    show('decide', [run(3, 'optimize', { best: best() }), tried])
+    await screen.findByText('the lightest')
+    expect(text()).toContain('of revision 1') // the bench is at 2
+    fireEvent.change(screen.getByLabelText('design'), { target: { value: '3' } })
+    expect(text()).toContain('as in 4:17')
+    fireEvent.change(screen.getByLabelText('design'), { target: { value: '3:4' } })
+    fireEvent.change(screen.getByLabelText('name'), { target: { value: 'stiff' } })
+    fireEvent.change(screen.getByLabelText('because'), { target: { value: 'it bends least' } })
+    fireEvent.click(screen.getByText('Pick'))
+    await waitFor(() => expect(posted.at(-1)).toEqual({ path: '/v1/benches/drum/candidates', body: { run: 3, evaluation: 4, name: 'stiff', because: 'it bends least' } }))
+    fireEvent.click(screen.getByText('withdraw'))
+    await waitFor(() => expect(posted.at(-1)?.path).toBe('/v1/benches/drum/candidates?name=light'))
+    fireEvent.click(screen.getByText('verify'))
+    await waitFor(() => expect(posted.at(-1)).toEqual({ path: '/v1/benches/drum/runs', body: { study: 'verify', of: { run: 3, evaluation: 9 } } }))
   })
 })
 
