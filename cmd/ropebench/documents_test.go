@@ -159,6 +159,15 @@ func TestTheGuideOfImprovingDoesWhatItSays(t *testing.T) {
 	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
 }
 
+// TestTheGuideOfDecidingDoesWhatItSays types it on the demo.
+func TestTheGuideOfDecidingDoesWhatItSays(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	r := &reader{t: t, desk: d, bench: d.file}
+	r.follows("../../docs/guide/4-decide.md")
+	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
+}
+
 // TestTheReadmeDoesWhatItSays types the commands of the first study.
 func TestTheReadmeDoesWhatItSays(t *testing.T) {
 	t.Parallel()
