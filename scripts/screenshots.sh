@@ -46,6 +46,8 @@ ropebench stop 3 >/dev/null
 terminal run 9 "ropebench run $bench best"
 terminal table 2 "ropebench table 4 --sort peak_g --limit 25"
 ropebench run $bench gentle >/dev/null
+ropebench pick 4 cheap --because "the cheapest that meets every requirement" >/dev/null
+ropebench pick 5 gentle --because "the least peak, for riders who fear it" >/dev/null
 terminal verify 2 "ropebench verify 4"
 ropebench explore zipline >/dev/null
 terminal explore-terminal 3 "ropebench explore zipline"

@@ -52,7 +52,7 @@ export function SideBySide({ bench, designs, onDrop }: Props) {
               <td />
               {designs.map((d) => (
                 <td key={d.key}>
-                  {show(d.detail?.named?.[o.name])} <span className="muted moved">{moved(d, (detail) => detail.named?.[o.name])}</span>
+                  {show(d.detail?.named?.[o.name])} <Moved words={moved(d, (detail) => detail.named?.[o.name])} first={d === first} />
                 </td>
               ))}
             </tr>
@@ -64,7 +64,7 @@ export function SideBySide({ bench, designs, onDrop }: Props) {
               <td className="left muted">{i.varied ? '' : 'held'}</td>
               {designs.map((d) => (
                 <td key={d.key}>
-                  {show(d.detail?.inputs[i.name])} <span className="muted moved">{moved(d, (detail) => detail.inputs[i.name])}</span>
+                  {show(d.detail?.inputs[i.name])} <Moved words={moved(d, (detail) => detail.inputs[i.name])} first={d === first} />
                 </td>
               ))}
             </tr>
@@ -74,6 +74,11 @@ export function SideBySide({ bench, designs, onDrop }: Props) {
       <Worse requirements={bench.requirements} designs={designs} />
     </div>
   )
+}
+
+/** How a value moved, in a column of its own. */
+function Moved({ words, first }: { words: string; first: boolean }) {
+  return first ? null : <span className="muted moved">{words}</span>
 }
 
 function Heads({ words, designs }: { words: string; designs: Compared[] }) {
