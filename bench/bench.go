@@ -109,7 +109,8 @@ type Step struct {
 	Post     *Post
 	Workbook *Workbook `json:",omitempty"`
 
-	FailIf *FailIf `json:",omitempty"` // nil: no line says that it gave up
+	FailIf  *FailIf  `json:",omitempty"` // nil: no line says that it gave up
+	Version []string `json:",omitempty"` // an argument list that asks the program of Run or Ask what it is; nil: it is not asked
 }
 
 // Ask starts a program once for each slot and asks it for each evaluation, by JSON-RPC 2.0.

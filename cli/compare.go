@@ -191,7 +191,7 @@ func (v view) marked(judged string, q api.Requirement, text string) string {
 	case verdict.Verdict(judged) == verdict.NotShown:
 		return v.slate(markFailed)
 	case verdict.Verdict(judged) == verdict.MetWithoutReserve:
-		return text + " " + v.teal(markNoReserve)
+		return v.ochre(text + " " + markNoReserve)
 	case verdict.Verdict(judged).IsMet():
 		return text + " " + v.teal(markFeasible)
 	case !q.Decisive:

@@ -128,8 +128,7 @@ func shown(value *float64, unit string) string {
 }
 
 func (v view) verdict(verdict string, q api.Requirement) string {
-	words := map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
-	words += besides(q)
+	words := verdictWords(verdict) + besides(q)
 	switch verdict {
 	case "met":
 		return v.teal(markFeasible + " " + words)
@@ -139,6 +138,10 @@ func (v view) verdict(verdict string, q api.Requirement) string {
 		return v.slate(markFailed + " " + words)
 	}
 	return v.ochre(markInfeasible + " " + words)
+}
+
+func verdictWords(verdict string) string {
+	return map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
 }
 
 // besides says why a requirement is not in the way of feasibility; "" where it is.

@@ -3,18 +3,25 @@ package cli
 import (
 	"context"
 	"fmt"
-
-	"ropebench/api"
+	"maps"
+	"path/filepath"
+	"slices"
 
 	"github.com/spf13/cobra"
+
+	"ropebench/api"
+	"ropebench/result"
 )
 
 func (a *App) verifyCommand() *cobra.Command {
 	var evaluation, repeats int
-	var keep string
+	var keep, again string
 	c := &cobra.Command{
 		Use: "verify RUN[:EVALUATION]|CANDIDATE", Short: "Evaluate a design afresh on the real solver, and give its verdicts", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
+			if again != "" {
+				return a.repeat(c.Context(), again, args[0])
+			}
 			if evaluation < 0 || repeats < 1 {
 				return wrongUse("--evaluation must not be negative, --repeats must be above 0")
 			}
@@ -32,8 +39,10 @@ func (a *App) verifyCommand() *cobra.Command {
 			return err
 		},
 	}
-	c.Example = "  ropebench verify 4\n  ropebench verify 4:17 --repeats 3\n  ropebench verify light"
-	c.Long = "Verifies the best design of a run, one of its evaluations, or a candidate, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed."
+	c.Example = "  ropebench verify 4\n  ropebench verify 4:17 --repeats 3\n  ropebench verify light --json > light.json\n  ropebench verify --repeat light.json zipline.bench.yaml"
+	c.Long = "Verifies the best design of a run, one of its evaluations, or a candidate, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed. The verification names the files of the bench, the programs of\nits steps with the versions that they say (version: in a step), machine and time.\n\n" +
+		"With --repeat, the argument is a bench file: whoever has it, and the programs, makes a verification of somebody else again, and sees whether\nvalues (to 1e-12) and verdicts come out as they did."
+	c.Flags().StringVar(&again, "repeat", "", "make the verification of this file again, which --json has written, on a bench file, and say whether it holds")
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
 	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
 	keepFlag(c, &keep)
@@ -87,4 +96,26 @@ func (v view) verification(run found, of api.Run) {
 	v.values(run.Best.Values, run.Nominal)
 	v.inputs(run.Best.Inputs)
 	v.ends(run.AtEnds)
+	v.provenance(run.Provenance)
 }
+
+// provenance says where values come from.
+func (v view) provenance(p *result.Provenance) {
+	if p == nil {
+		return
+	}
+	v.line("")
+	for _, program := range p.Programs {
+		version := program.Version
+		if version == "" {
+			version = "its version is not asked: version: [...] in its step says how"
+		}
+		v.line("%s", v.slate(fmt.Sprintf("%s: %s", filepath.Base(program.Path), version)))
+	}
+	for _, path := range slices.Sorted(maps.Keys(p.Files)) {
+		v.line("%s", v.slate(fmt.Sprintf("%s  SHA-256 %s…", path, p.Files[path][:shownOfHash])))
+	}
+	v.line("%s", v.slate(fmt.Sprintf("%s on %s, %s", p.Program, p.Machine, p.At.Local().Format("2006-01-02 15:04:05"))))
+}
+
+const shownOfHash = 12 // digits

@@ -32,6 +32,8 @@ type Parts struct {
 	Checks  []Check  `json:"checks,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Provenance is of a verification: what its values came from.
+	Provenance *Provenance `json:"provenance,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`

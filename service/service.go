@@ -103,7 +103,7 @@ func (s *Service) open() (err error) {
 		return err
 	}
 	s.hub = newHub()
-	engine := study.Engine{Slots: dispatch.NewSlots(s.slots()), Folder: work, Path: s.config.Path, IDPrefix: idPrefix}
+	engine := study.Engine{Slots: dispatch.NewSlots(s.slots()), Folder: work, Path: s.config.Path, IDPrefix: idPrefix, Version: s.config.Version}
 	if s.runs, err = study.NewRuns(s.store, engine, s.tell); err != nil {
 		return err
 	}

@@ -16,6 +16,7 @@ type Engine struct {
 	Folder   string // below it evaluations get their working folders
 	Path     string // PATH of the programs of steps
 	IDPrefix string // begins the ids of all evaluations of this service
+	Version  string // of Rope Bench
 }
 
 // SolverOf prepares the solver of a revision of a bench. Programs are looked up on path.

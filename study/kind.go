@@ -69,6 +69,8 @@ type session struct {
 	enter     func(change func(*result.Parts)) // adds to the result
 	// earlier gives the evaluations of other runs that a search may know.
 	earlier func() ([]optimize.Evaluated, error)
+	// provenance says where evaluations come from.
+	provenance func(ctx context.Context) (*result.Provenance, error)
 	// record reads an evaluation, with its curves.
 	record func(number int) (dispatch.Record, error)
 	// choose makes an evaluation the best design: its number, its whole design and values, and the objective where the study has one.

@@ -218,6 +218,9 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			note:      func(text string) { l.change(func() { l.run.Note = text }) },
 			earlier:   func() ([]optimize.Evaluated, error) { return r.recallEarlier(a, d) },
 			record:    d.Journal.Read,
+			provenance: func(ctx context.Context) (*result.Provenance, error) {
+				return r.provenance(ctx, run, content, blackBox)
+			},
 			choose: func(number int, design core.Design, values []float64, objective *float64) {
 				l.change(func() {
 					l.standing.choose(number, design, values, objective)

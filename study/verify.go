@@ -24,6 +24,11 @@ var verifyKind = kind{
 // verify evaluates the nominal design, for comparison, and then the candidate afresh as often as asked. The dispatcher of a
 // verification takes from earlier runs the nominal design only.
 func verify(ctx context.Context, s *session) (string, error) {
+	provenance, err := s.provenance(ctx)
+	if err != nil {
+		return "", err
+	}
+	s.enter(func(p *result.Parts) { p.Provenance = provenance })
 	designs := []core.Design{s.Model.Design(nil)}
 	for range s.Question.Repeats {
 		designs = append(designs, s.Model.Design(s.Question.Design))

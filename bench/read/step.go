@@ -18,8 +18,8 @@ const defaultLimit = time.Hour
 // stepOptions are the kinds of steps, each with the keys that may stand beside it.
 var stepOptions = map[string][]string{
 	"fill":     {"put"},
-	"run":      {"limit", "stdin", "stdout", "accept", "env", "fail_if"},
-	"ask":      {"limit", "env", "fail_if"},
+	"run":      {"limit", "stdin", "stdout", "accept", "env", "fail_if", "version"},
+	"ask":      {"limit", "env", "fail_if", "version"},
 	"post":     {"save", "limit", "accept", "fail_if"},
 	"workbook": {"set", "by"},
 }
@@ -75,6 +75,13 @@ func (f *fileReader) solverStep(what string, n *Node, before []bench.Step) (step
 	}
 	if option := given["fail_if"]; option != nil {
 		step.FailIf = f.failIf(what+": fail_if", option)
+	}
+	if option := given["version"]; option != nil {
+		if step.Version = f.texts(option, what+": version"); len(step.Version) == 0 {
+			f.wrong(option.line, "%s: version needs an argument list that makes a program say which one it is, as in [zipsim, --version]", what)
+		} else {
+			f.program(option.line, what, step.Version[0])
+		}
 	}
 	return step
 }

@@ -2,6 +2,9 @@ package main
 
 import (
 	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -66,4 +69,41 @@ func TestDesignsArePickedComparedVerifiedAndAdopted(t *testing.T) {
 	says(0, "pick", crate.Run.String(), "light")
 	assert.Contains(t, says(2, "adopt", "light"), "name it as box/light or crate/light")
 	assert.Contains(t, says(2, "compare", "box/light", "crate/light"), "only designs of one bench can be compared")
+}
+
+// A verification that was written down is made again by somebody else, in another data folder.
+func TestAVerificationIsRepeatedElsewhere(t *testing.T) {
+	t.Parallel()
+	here, there := newDesk(t), newDesk(t)
+	best := here.result("run", here.file, "best", "--evaluations", "60")
+	code, written, stderr := here.run("verify", best.Run.String(), "--json")
+	require.Contains(t, []int{0, 3}, code, stderr)
+	file := there.write("cheap.json", written)
+
+	again, out, stderr := there.run("verify", "--repeat", file, there.file)
+	assert.Equal(t, code, again, stderr)
+	assert.Regexp(t, `It holds: all \d+ values and verdicts are as they were\.`, out)
+	_, out, _ = there.run("verify", "--repeat", file, there.file, "--json")
+	var answer struct {
+		Holds       bool
+		Differences []string
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &answer))
+	assert.True(t, answer.Holds)
+	assert.Empty(t, answer.Differences)
+
+	deck, err := os.ReadFile(filepath.Join(filepath.Dir(there.file), "brake.deck"))
+	require.NoError(t, err)
+	there.write("brake.deck", strings.Replace(string(deck), "@[pad_force:", "@[pad_force/2:", 1))
+	again, out, _ = there.run("verify", "--repeat", file, there.file)
+	assert.Equal(t, 1, again)
+	assert.Regexp(t, `! peak_g is [0-9.]+, and was [0-9.]+\n`, out)
+	assert.Contains(t, out, "! brake.deck is not the file that it was")
+	assert.Contains(t, out, "It does not hold.")
+
+	for text, says := range map[string]string{"{": "is no verification: ", "{}": "is no verification with values"} {
+		again, _, stderr = there.run("verify", "--repeat", there.write("odd.json", text), there.file)
+		assert.Equal(t, 2, again)
+		assert.Contains(t, stderr, says)
+	}
 }

@@ -2,6 +2,7 @@
 // and a rope over a pulley pulls a pack of springs and a friction pad until the trolley stands.
 //
 //	zipsim [-slow 2s] brake.deck
+//	zipsim -version
 //
 // It writes result.json, trace.csv and run.log into the working folder. It ends with code 2 where the deck cannot be
 // read, and with code 3 where the brake fails.
@@ -17,7 +18,12 @@ import (
 
 func main() {
 	slow := flag.Duration("slow", 0, "wait this long first, to try out long runs")
+	version := flag.Bool("version", false, "say which simulator this is")
 	flag.Parse()
+	if *version {
+		fmt.Println("zipsim 1.0, the arrest brake of a zip line")
+		return
+	}
 	if flag.NArg() != 1 {
 		fmt.Fprintln(os.Stderr, "usage: zipsim [-slow 2s] DECK")
 		os.Exit(2)
