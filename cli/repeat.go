@@ -46,7 +46,7 @@ func (a *App) repeat(ctx context.Context, written, file string) error {
 	if err != nil {
 		return err
 	}
-	differences := different(then, now)
+	differences := different(then, now, run.LastFailure)
 	if a.json {
 		if err := a.machine(repeated{Holds: len(differences) == 0, Differences: append([]string{}, differences...), Now: now}); err != nil {
 			return err
@@ -86,11 +86,11 @@ func readVerification(path string) (r api.Result, err error) {
 }
 
 // different says what a repeated verification has otherwise: files and programs where values differ, too, since these are the likely cause.
-func different(then, now api.Result) []string {
+func different(then, now api.Result, failure string) []string {
 	if now.Best == nil {
-		return []string{"the design gave no values: " + now.Reason}
+		return append([]string{"the design gave no values: " + failure}, causesOf(then.Provenance, now.Provenance)...)
 	}
-	var values, causes []string
+	var values []string
 	for _, name := range slices.Sorted(maps.Keys(then.Best.Values)) {
 		was := then.Best.Values[name]
 		is, known := now.Best.Values[name]
@@ -110,25 +110,28 @@ func different(then, now api.Result) []string {
 	if len(values) == 0 {
 		return nil
 	}
-	for _, path := range slices.Sorted(maps.Keys(then.Provenance.Files)) {
-		if now.Provenance != nil && now.Provenance.Files[path] != then.Provenance.Files[path] {
+	return append(values, causesOf(then.Provenance, now.Provenance)...)
+}
+
+// causesOf says which files of the bench, and which programs by what they say, are others.
+func causesOf(then, now *result.Provenance) (causes []string) {
+	if now == nil {
+		return nil
+	}
+	for _, path := range slices.Sorted(maps.Keys(then.Files)) {
+		if now.Files[path] != then.Files[path] {
 			causes = append(causes, path+" is not the file that it was")
 		}
 	}
-	return append(values, append(causes, programsChanged(then.Provenance, now.Provenance)...)...)
-}
-
-// programsChanged says which programs say that they are others.
-func programsChanged(then, now *result.Provenance) (changed []string) {
-	if now == nil || len(then.Programs) != len(now.Programs) {
-		return nil
+	if len(then.Programs) != len(now.Programs) {
+		return append(causes, "the steps start other programs")
 	}
 	for i, was := range then.Programs {
 		if is := now.Programs[i]; is.Version != was.Version {
-			changed = append(changed, fmt.Sprintf("%s is %q, and was %q", filepath.Base(is.Path), is.Version, was.Version))
+			causes = append(causes, fmt.Sprintf("%s is %q, and was %q", filepath.Base(is.Path), is.Version, was.Version))
 		}
 	}
-	return changed
+	return causes
 }
 
 // repeated shows whether a verification holds.

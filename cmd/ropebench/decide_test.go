@@ -94,7 +94,7 @@ func TestAVerificationIsRepeatedElsewhere(t *testing.T) {
 
 	deck, err := os.ReadFile(filepath.Join(filepath.Dir(there.file), "brake.deck"))
 	require.NoError(t, err)
-	there.write("brake.deck", strings.Replace(string(deck), "@[pad_force:", "@[pad_force/2:", 1))
+	there.write("brake.deck", strings.Replace(string(deck), "@[pad_force:", "@[pad_force*1.01:", 1))
 	again, out, _ = there.run("verify", "--repeat", file, there.file)
 	assert.Equal(t, 1, again)
 	assert.Regexp(t, `! peak_g is [0-9.]+, and was [0-9.]+\n`, out)
