@@ -69,12 +69,12 @@ func TestTheSchemaKnowsTheKeysOfAKindOnly(t *testing.T) {
 func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
-		"for studies of kind optimize only":          &Seek{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: Using{SurrogateOf: "look"}}},
-		"cannot run a study of kind uncertainty yet": &Uncertainty{},
+		"for studies of kind optimize only": &Seek{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: Using{SurrogateOf: "look"}}},
+		"draws on the solver alone":         &Uncertainty{By: "surrogate"},
 	} {
 		assert.Contains(t, settings.Later(), says)
 	}
-	for _, kind := range []string{"sample", "sensitivity", "optimize"} {
+	for _, kind := range []string{"sample", "sensitivity", "optimize", "uncertainty"} {
 		k, _ := KindOf(kind)
 		assert.Empty(t, k.New().Later(), kind)
 	}

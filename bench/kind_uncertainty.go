@@ -1,5 +1,11 @@
 package bench
 
+import (
+	"fmt"
+
+	"ropebench/bench/plain"
+)
+
 var uncertaintyKind = Kind{Name: "uncertainty", Meaning: "what scatter of the inputs does to a design", New: func() Settings { return &Uncertainty{By: "latin-hypercube"} }}
 
 // Uncertainty are the settings of a study of what scatter does.
@@ -22,7 +28,24 @@ func (u *Uncertainty) Keys() []Key {
 func (u *Uncertainty) StartsFrom() Start { return u.At }
 
 // Words implements Settings.
-func (u *Uncertainty) Words() string { return "what scatter does to a design, by " + u.By }
+func (u *Uncertainty) Words() string {
+	design, draws := "a design", "draws"
+	switch {
+	case u.At.BestOf != "":
+		design = "the best design of " + u.At.BestOf
+	case u.At.Values == nil:
+		design = "the nominal design"
+	}
+	if u.Points > 0 {
+		draws = plain.Count(u.Points, "draw")
+	}
+	return fmt.Sprintf("what scatter does to %s, %s by %s", design, draws, u.By)
+}
 
 // Later implements Settings.
-func (u *Uncertainty) Later() string { return laterKind("uncertainty") }
+func (u *Uncertainty) Later() string {
+	if u.By == "surrogate" {
+		return "this version of Rope Bench draws on the solver alone: take by: latin-hypercube, or by: random"
+	}
+	return ""
+}

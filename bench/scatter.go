@@ -1,5 +1,7 @@
 package bench
 
+import "ropebench/core/uncertainty"
+
 // A Scatter says how an input differs from one product, or one use, to the next: a distribution, which may be cut off at
 // both ends.
 type Scatter struct {
@@ -16,4 +18,39 @@ type Scatter struct {
 var ScatterKeys = map[string][]string{
 	"normal": {"mean", "sd"}, "lognormal": {"mean", "sd"}, "uniform": {"lower", "upper"}, "triangular": {"lower", "mode", "upper"},
 	"weibull": {"shape", "scale"}, "empirical": nil,
+}
+
+// Distribution is that of the numbers; the reader has looked at them. The error says that the cut leaves next to nothing of it.
+func (s *Scatter) Distribution() (uncertainty.Distribution, error) {
+	p := s.Numbers
+	var d uncertainty.Distribution
+	switch s.Kind {
+	case "normal":
+		d = uncertainty.Normal(p["mean"], p["sd"])
+	case "lognormal":
+		d = uncertainty.Lognormal(p["mean"], p["sd"])
+	case "uniform":
+		d = uncertainty.Uniform(p["lower"], p["upper"])
+	case "triangular":
+		d = uncertainty.Triangular(p["lower"], p["mode"], p["upper"])
+	case "weibull":
+		d = uncertainty.Weibull(p["shape"], p["scale"])
+	default:
+		d = uncertainty.Empirical(s.Values)
+	}
+	if s.Within == nil {
+		return d, nil
+	}
+	return uncertainty.Within(d, s.Within[0], s.Within[1])
+}
+
+// Scattered lists the inputs that scatter, in the order of the file.
+func (b *Bench) Scattered() []Input {
+	var all []Input
+	for _, in := range b.Inputs {
+		if in.Scatter != nil {
+			all = append(all, in)
+		}
+	}
+	return all
 }

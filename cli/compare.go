@@ -12,7 +12,6 @@ import (
 	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/bench/plain"
-	"ropebench/core/verdict"
 	"ropebench/result"
 )
 
@@ -188,11 +187,11 @@ func (v view) besideRequirements(all []compared) {
 // marked is a margin with the mark of its verdict.
 func (v view) marked(judged string, q api.Requirement, text string) string {
 	switch {
-	case verdict.Verdict(judged) == verdict.NotShown:
+	case judged == wasNotShown:
 		return v.slate(markFailed)
-	case verdict.Verdict(judged) == verdict.MetWithoutReserve:
+	case judged == wasMetBarely:
 		return v.ochre(text + " " + markNoReserve)
-	case verdict.Verdict(judged).IsMet():
+	case judged == wasMet:
 		return text + " " + v.teal(markFeasible)
 	case !q.Decisive:
 		return v.slate(text + " " + markInfeasible)
@@ -260,7 +259,7 @@ func (v view) worse(all []compared) {
 			case !was.Verdict.IsMet() || is.Margin == nil || was.Margin == nil:
 			case !is.Verdict.IsMet():
 				v.line("%s", v.ochre(fmt.Sprintf("! %s misses %s, which %s meets, by %s.", d.Name, q.ID, first.Name, plain.With(-*is.Margin, q.Unit))))
-			case is.Verdict == verdict.MetWithoutReserve && was.Verdict == verdict.Met:
+			case is.Verdict == wasMetBarely && was.Verdict == wasMet:
 				v.line("  %s meets %s without its reserve, which %s keeps.", d.Name, q.ID, first.Name)
 			}
 		}

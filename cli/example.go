@@ -108,7 +108,7 @@ func (a *App) summary(ctx context.Context, s *session, b api.Bench) error {
 			continue
 		}
 		decisive++
-		if verified.Nominal.Requirements[q.ID].Verdict == "missed" {
+		if verified.Nominal.Requirements[q.ID].Verdict == wasMissed {
 			missed++
 		}
 	}

@@ -200,6 +200,7 @@ func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.
 	r, err := a.result(ctx, s, run, func(r found) {
 		a.view(b).run(r)
 		a.view(b).sensitivities(r.Parts)
+		a.view(b).scatter(r)
 		if r.Sample != nil && run.Usable > 0 {
 			a.say("See its evaluations with `ropebench table %d`, and what they tell with `ropebench explore %s`.", run.ID, run.Bench)
 		}

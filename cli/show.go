@@ -130,18 +130,26 @@ func shown(value *float64, unit string) string {
 func (v view) verdict(verdict string, q api.Requirement) string {
 	words := verdictWords(verdict) + besides(q)
 	switch verdict {
-	case "met":
+	case wasMet:
 		return v.teal(markFeasible + " " + words)
-	case "met_without_reserve":
+	case wasMetBarely:
 		return v.ochre(markNoReserve + " " + words)
-	case "not_shown":
+	case wasNotShown:
 		return v.slate(markFailed + " " + words)
 	}
 	return v.ochre(markInfeasible + " " + words)
 }
 
+// The verdicts.
+const (
+	wasMet       = "met"
+	wasMetBarely = "met_without_reserve"
+	wasMissed    = "missed"
+	wasNotShown  = "not_shown"
+)
+
 func verdictWords(verdict string) string {
-	return map[string]string{"met": "met", "met_without_reserve": "met without its reserve", "missed": "missed", "not_shown": "not shown"}[verdict]
+	return map[string]string{wasMet: "met", wasMetBarely: "met without its reserve", wasMissed: "missed", wasNotShown: "not shown"}[verdict]
 }
 
 // besides says why a requirement is not in the way of feasibility; "" where it is.
@@ -312,7 +320,7 @@ func (v view) feasibility(b *result.Design) string {
 func (v view) wishesMissed(judged map[string]result.Judgment) string {
 	missed := 0
 	for _, q := range v.bench.Requirements {
-		if !q.Decisive && q.Price == 0 && judged[q.ID].Verdict == "missed" {
+		if !q.Decisive && q.Price == 0 && judged[q.ID].Verdict == wasMissed {
 			missed++
 		}
 	}

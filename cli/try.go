@@ -201,7 +201,7 @@ func (v view) evaluationState(p tried) string {
 	}
 	missed := 0
 	for _, q := range v.bench.Requirements {
-		if q.Decisive && p.Requirements[q.ID].Verdict == "missed" {
+		if q.Decisive && p.Requirements[q.ID].Verdict == wasMissed {
 			missed++
 		}
 	}

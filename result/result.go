@@ -32,6 +32,9 @@ type Parts struct {
 	Checks  []Check  `json:"checks,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Probabilities say of each requirement how probable it is that it is met under Scatter.
+	Probabilities map[string]Probability `json:"probabilities,omitempty"`
+	Scatter       *Scatter               `json:"scatter,omitempty"`
 	// Provenance is of a verification: what its values came from.
 	Provenance *Provenance `json:"provenance,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.

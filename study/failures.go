@@ -67,7 +67,7 @@ func (f *failures) add(key string, record dispatch.Record) {
 const manyFailed = 0.05
 
 // part gives the most frequent reasons, and what they mean for the answer; nil where nothing failed.
-func (f *failures) part(counts result.Counts) *result.Failures {
+func (f *failures) part(counts result.Counts, draws bool) *result.Failures {
 	if counts.Failed == 0 {
 		return nil
 	}
@@ -77,6 +77,7 @@ func (f *failures) part(counts result.Counts) *result.Failures {
 	switch {
 	case counts.Usable == 0:
 		p.Says += ": none has values"
+	case draws:
 	case p.Doubt:
 		p.Says += ": what is best may lie where they did"
 	}
@@ -96,6 +97,9 @@ func (f *failures) list() []result.Failure {
 
 // locate says where the failures of each reason that is shown lie.
 func (f *failures) locate(a *Asked) {
+	if a.kind.draws {
+		return
+	}
 	slices.SortFunc(f.tried, func(a, b attempt) int { return cmp.Compare(a.number, b.number) })
 	designs := make([]core.Design, len(f.tried))
 	for i, one := range f.tried {

@@ -33,6 +33,8 @@ type kind struct {
 	moves func(a *Asked) []string
 	// inner is the study that is made again and again; nil: the study itself.
 	inner func(b *bench.Bench, s bench.Study) (bench.Study, error)
+	// draws is true where designs differ in what scatters: what fails among them is a part of the answer, and lies at no place of the space.
+	draws bool
 	// best is which evaluation is shown as the best design.
 	best choice
 	// run asks the evaluator, enters what it finds, and returns why it ended, in words.
@@ -50,7 +52,7 @@ const (
 )
 
 // kinds are all that can be run.
-var kinds = []kind{tryKind, verifyKind, sampleKind, sensitivityKind, optimizeKind, seekKind, calibrateKind, sweepKind}
+var kinds = []kind{tryKind, verifyKind, sampleKind, sensitivityKind, optimizeKind, seekKind, calibrateKind, sweepKind, uncertaintyKind}
 
 func kindOf(name string) (kind, bool) {
 	i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == name })
@@ -86,6 +88,7 @@ type Asked struct {
 	Problem  model.Problem
 	kind     kind
 	varies   []string
+	bench    *bench.Bench // with what the question frees
 }
 
 // Ask compiles a question on a bench. The error says what the question asks that cannot be done.
@@ -148,7 +151,7 @@ func (a *Asked) compile(b *bench.Bench) error {
 	if b, err = a.freed(b, hold); err != nil {
 		return err
 	}
-	a.Study.Hold = hold
+	a.Study.Hold, a.bench = hold, b
 	scope := model.Scope{Hold: hold}
 	for _, goal := range a.Study.Goals() {
 		scope.Asked = append(scope.Asked, goal.Formula)

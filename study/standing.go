@@ -132,7 +132,7 @@ func (s *standing) choose(number int, design core.Design, values []float64, obje
 
 // parts are those that every kind of study has.
 func (s *standing) parts(p result.Parts) result.Parts {
-	p.Failures = s.failed.part(s.counts)
+	p.Failures = s.failed.part(s.counts, s.asked.kind.draws)
 	best := cmp.Or(s.enterFront(&p), s.best)
 	p.Nominal, p.Best = s.describe(s.nominal), s.describe(best)
 	if p.Best != nil {

@@ -168,6 +168,16 @@ func TestTheGuideOfDecidingDoesWhatItSays(t *testing.T) {
 	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
 }
 
+// TestTheGuideOfProvingDoesWhatItSays types it on the demo.
+func TestTheGuideOfProvingDoesWhatItSays(t *testing.T) {
+	t.Parallel()
+	d := newDesk(t)
+	r := &reader{t: t, desk: d, bench: d.file}
+	r.follows("../../docs/guide/5-prove.md")
+	assert.Len(t, r.spoken, 2, "%s", strings.Join(r.spoken, "\n"))
+	assert.Contains(t, r.last, "of 300 draws, a probability of ")
+}
+
 // TestTheReadmeDoesWhatItSays types the commands of the first study.
 func TestTheReadmeDoesWhatItSays(t *testing.T) {
 	t.Parallel()

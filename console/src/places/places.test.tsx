@@ -31,11 +31,11 @@ const best = (more: Partial<Design> = {}): Design => ({
   requirements: { R1: { verdict: 'met', value: 5.2, margin: 0.2 } }, ...more,
 })
 
-type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'failures' | 'front' | 'tradeoff'>>
+type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'failures' | 'front' | 'tradeoff' | 'scatter' | 'probabilities'>>
 
 /** A run for the service that stands in, with what it has found. */
-const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, front, tradeoff, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
-  found_parts: { best, nominal, at_ends, sample, failures, front, tradeoff }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
+const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, front, tradeoff, scatter, probabilities, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
+  found_parts: { best, nominal, at_ends, sample, failures, front, tradeoff, scatter, probabilities }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
   run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
   reason: 'the budget is used up', budget: 10, created: '', elapsed: 1, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
   ...more,
@@ -211,6 +211,24 @@ describe('Improve', () => {
     show('improve/3', [run(3, 'optimize', { usable: 0, failures: { says: '10 of 10 evaluations failed: none has values', doubt: true, reasons: [{ reason: 'no licence', count: 10, evaluation: 1 }] } })])
     await screen.findByText(/10 of 10 evaluations failed: none has values/)
     expect(text()).toContain('10 times, first in evaluation 1: no licence')
+  })
+})
+
+describe('a study of scatter', () => {
+  it('says how probable it is that requirements are met, and how values are distributed', async () => {
+    const limited = (value: number) => ({ value, from: value - 1, to: value + 1 })
+    const together = { met: 0.86, from: 0.816, to: 0.8947 }
+    show('improve/6', [
+      run(6, 'uncertainty', {
+        probabilities: { R1: together },
+        scatter: { points: 300, failed: 42, inputs: ['load'], together, says: 'every requirement is met in 258 of 300 draws', values: { mass: { mean: limited(7), deviation: 0.5, quantiles: [1, 2, 3, 4, 5].map(limited), counts: [1, 4, 2], least: 6, largest: 8 } } },
+      }),
+    ])
+    await screen.findByText('Every requirement is met in 258 of 300 draws.')
+    expect(screen.getByLabelText('86 %, between 81.6 % and 89.5 %')).toBeTruthy()
+    expect(screen.getByLabelText('mass from 6 to 8')).toBeTruthy()
+    expect(screen.getByText('mass, kg').closest('tr')!.textContent).toContain('70.512345')
+    expect(screen.queryByText('length, m')).toBeNull() // it is the same in all draws
   })
 })
 

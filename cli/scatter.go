@@ -1,0 +1,52 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+
+	"ropebench/bench/plain"
+	"ropebench/result"
+)
+
+// scatter shows what scatter of the inputs does: how probable it is that requirements are met, and the distributions of values.
+func (v view) scatter(r found) {
+	if r.Scatter == nil {
+		return
+	}
+	v.line("")
+	v.line("  %s.", strings.ToUpper(r.Scatter.Says[:1])+r.Scatter.Says[1:])
+	v.line("%s", v.slate("  "+strings.Join(r.Scatter.Inputs, ", ")+" "+map[bool]string{true: "scatters", false: "scatter"}[len(r.Scatter.Inputs) == 1]+"."))
+	v.line("")
+	if len(v.bench.Requirements) > 0 {
+		t := v.newTable([]int{3, 4}, "requirement", "limit", "met in", "between")
+		for _, q := range v.bench.Requirements {
+			p := r.Probabilities[q.ID]
+			t.AppendRow(table.Row{requirementName(q) + besides(q), q.Limit, percentOf(p.Met), percentOf(p.From) + " and " + percentOf(p.To)})
+		}
+		t.Render()
+		v.line("")
+	}
+	heads := []any{"value", "mean", "deviation"}
+	for _, p := range result.QuantilesShown {
+		heads = append(heads, percentOf(p))
+	}
+	t := v.newTable([]int{2, 3, 4, 5, 6, 7, 8}, append(heads, "from the least to the largest")...)
+	for _, o := range v.bench.Outputs {
+		d, scatters := r.Scatter.Values[o.Name]
+		if !scatters {
+			continue
+		}
+		row := table.Row{named(o.Name, o.Unit), plain.Show(d.Mean.Value), plain.Show(d.Deviation)}
+		for _, q := range d.Quantiles {
+			row = append(row, plain.Show(q.Value))
+		}
+		t.AppendRow(append(row, sparkline(d.Counts)))
+	}
+	t.Render()
+	v.line("%s", v.slate("Limits hold with a confidence of 95 % each; a quantile is the value that is not exceeded in so many draws."))
+}
+
+// percentOf is a probability in words.
+func percentOf(p float64) string { return fmt.Sprintf("%.3g %%", 100*p) }

@@ -1,0 +1,40 @@
+package result
+
+// Scatter is what scatter of the inputs does to a design.
+type Scatter struct {
+	Points int      `json:"points"` // that were drawn
+	Failed int      `json:"failed"` // of these, that have no values: they meet nothing
+	Inputs []string `json:"inputs"` // that scatter
+	// Values are those of the bench, by name; without those that are the same in all draws.
+	Values map[string]Scattered `json:"values"`
+	// Together is how probable it is that all requirements are met that are neither wishes nor soft.
+	Together Probability `json:"together"`
+	Says     string      `json:"says"`
+}
+
+// A Scattered value has a distribution.
+type Scattered struct {
+	Mean      Limited   `json:"mean"`
+	Deviation float64   `json:"deviation"`
+	Quantiles []Limited `json:"quantiles"` // of QuantilesShown
+	Counts    []int     `json:"counts"`    // of values in equal parts from the least to the largest
+	Least     float64   `json:"least"`
+	Largest   float64   `json:"largest"`
+}
+
+// QuantilesShown are the probabilities whose quantiles are told.
+var QuantilesShown = []float64{0.01, 0.05, 0.5, 0.95, 0.99}
+
+// A Limited number has limits that hold with a confidence of 95 %; absent where there are too few draws to tell.
+type Limited struct {
+	Value float64  `json:"value"`
+	From  *float64 `json:"from,omitempty"`
+	To    *float64 `json:"to,omitempty"`
+}
+
+// A Probability that something is met, with limits of a confidence of 95 %.
+type Probability struct {
+	Met  float64 `json:"met"`
+	From float64 `json:"from"`
+	To   float64 `json:"to"`
+}

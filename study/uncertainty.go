@@ -1,0 +1,200 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/plan"
+	"ropebench/core/uncertainty"
+	"ropebench/core/verdict"
+	"ropebench/model"
+	"ropebench/result"
+)
+
+var uncertaintyKind = kind{name: "uncertainty", prepare: prepareUncertainty, budget: func(a *Asked) int { return a.Study.Settings.(*bench.Uncertainty).Points }, run: scatter, moves: scattered, draws: true}
+
+// pointsOfScatter are drawn where a study names no number.
+const pointsOfScatter = 200
+
+func prepareUncertainty(a *Asked) error {
+	settings := *a.Study.Settings.(*bench.Uncertainty)
+	a.Study.Settings = &settings
+	if len(scattered(a)) == 0 {
+		return fmt.Errorf("study %s: no input scatters that is not held: give one a distribution, as in scatter: {normal: {mean: 80, sd: 14}}", a.Study.Name)
+	}
+	for _, name := range scattered(a) {
+		in, _ := a.Model.Bench.Input(name)
+		if in.Choices != nil {
+			return fmt.Errorf("%s is one of a list, and cannot scatter: a distribution is of a number", name)
+		}
+		if _, err := in.Scatter.Distribution(); err != nil {
+			return fmt.Errorf("%s: %w: widen within", name, err)
+		}
+	}
+	a.pointsInForce(&settings.Points, pointsOfScatter)
+	if settings.Points < 2 {
+		return fmt.Errorf("study %s: one draw tells nothing of scatter: ask for more points", a.Study.Name)
+	}
+	if most := mostCoordinates / len(scattered(a)); settings.Points > most {
+		return fmt.Errorf("study %s: at most %d points are drawn of %d inputs that scatter", a.Study.Name, most, len(scattered(a)))
+	}
+	return nil
+}
+
+// scattered are the inputs that scatter: those that a study holds do not.
+func scattered(a *Asked) []string {
+	var names []string
+	for _, in := range a.bench.Scattered() {
+		if _, held := a.Study.Hold[in.Name]; !held {
+			names = append(names, in.Name)
+		}
+	}
+	return names
+}
+
+// scatter evaluates draws about a design, and says what they do to its values and verdicts.
+func scatter(ctx context.Context, s *session) (string, error) {
+	settings := s.Study.Settings.(*bench.Uncertainty)
+	designs, err := s.draws(settings)
+	if err != nil {
+		return "", err
+	}
+	found := newScattering(s.Asked)
+	for from := 0; from < len(designs); from += askedTogether {
+		outcomes, err := s.evaluator.Evaluate(ctx, designs[from:min(from+askedTogether, len(designs))])
+		if err != nil {
+			return "", err
+		}
+		found.see(outcomes)
+		s.enter(found.parts)
+	}
+	return fmt.Sprintf("all %d draws are answered", len(designs)), nil
+}
+
+// draws are designs in which inputs scatter: a varied one about its value in the design, the others as their distribution says.
+func (s *session) draws(settings *bench.Uncertainty) ([]core.Design, error) {
+	base := s.about(settings.At)
+	var places []int
+	var distributions []uncertainty.Distribution
+	for _, name := range scattered(s.Asked) {
+		in, _ := s.Model.Bench.Input(name)
+		d, err := in.Scatter.Distribution()
+		if err != nil {
+			return nil, err
+		}
+		places, distributions = append(places, slices.Index(s.Model.Inputs, name)), append(distributions, d)
+	}
+	drawn := uncertainty.Draw(plan.NewRand(s.Study.Seed), distributions, settings.Points, settings.By == "latin-hypercube")
+	designs := make([]core.Design, settings.Points)
+	for i := range designs {
+		designs[i] = slices.Clone(base)
+		for k, place := range places {
+			designs[i][place] = drawn.Row(i)[k]
+			if in := s.Model.Input(place); in.Varied() {
+				designs[i][place] += base[place] - in.NominalNumber()
+			}
+		}
+	}
+	return designs, nil
+}
+
+// A scattering collects the outcomes of draws.
+type scattering struct {
+	asked  *Asked
+	names  []string // of the inputs that scatter
+	values map[string][]float64
+	met    map[string]int
+	all    int // that meet every requirement
+	points int
+	failed int
+}
+
+func newScattering(a *Asked) *scattering {
+	return &scattering{asked: a, names: scattered(a), values: map[string][]float64{}, met: map[string]int{}}
+}
+
+func (f *scattering) see(outcomes []core.Outcome) {
+	m := f.asked.Model
+	f.points += len(outcomes)
+	for _, o := range outcomes {
+		if o.State != core.OK {
+			f.failed++
+			continue
+		}
+		for i, column := range m.Columns {
+			if column.Source != model.Matched {
+				f.values[column.Name] = append(f.values[column.Name], o.Values[i])
+			}
+		}
+		for id, j := range m.Judge(o.Values) {
+			if verdict.Verdict(j.Verdict).IsMet() {
+				f.met[id]++
+			}
+		}
+		if m.Feasible(o.Values) {
+			f.all++
+		}
+	}
+}
+
+const binsOfScatter = 24 // of a histogram
+
+// parts enters what is known until now.
+func (f *scattering) parts(p *result.Parts) {
+	part := &result.Scatter{Points: f.points, Failed: f.failed, Inputs: f.names, Values: map[string]result.Scattered{}, Together: probability(f.all, f.points)}
+	p.Probabilities = map[string]result.Probability{}
+	for _, q := range f.asked.Model.Bench.Requirements {
+		p.Probabilities[q.ID] = probability(f.met[q.ID], f.points)
+	}
+	for name, values := range f.values {
+		if len(values) >= 2 && slices.Min(values) < slices.Max(values) {
+			part.Values[name] = describe(values)
+		}
+	}
+	part.Says = f.inWords(part.Together)
+	p.Scatter = part
+}
+
+func probability(met, n int) result.Probability {
+	e := uncertainty.Probability(met, n)
+	return result.Probability{Met: e.Value, From: e.From, To: e.To}
+}
+
+// describe is the distribution of values, two or more that differ.
+func describe(values []float64) result.Scattered {
+	ascending := slices.Sorted(slices.Values(values))
+	least, largest := ascending[0], ascending[len(ascending)-1]
+	d := result.Scattered{Mean: limited(uncertainty.Mean(values)), Deviation: uncertainty.Deviation(values), Least: least, Largest: largest, Counts: make([]int, binsOfScatter)}
+	for _, p := range result.QuantilesShown {
+		d.Quantiles = append(d.Quantiles, limited(uncertainty.Quantile(ascending, p)))
+	}
+	for _, v := range values {
+		d.Counts[min(int((v-least)/(largest-least)*binsOfScatter), binsOfScatter-1)]++
+	}
+	return d
+}
+
+func limited(e uncertainty.Estimate) result.Limited {
+	l := result.Limited{Value: e.Value}
+	if !math.IsNaN(e.From) {
+		l.From = &e.From
+	}
+	if !math.IsNaN(e.To) {
+		l.To = &e.To
+	}
+	return l
+}
+
+// inWords says how safe the design is.
+func (f *scattering) inWords(together result.Probability) string {
+	says := fmt.Sprintf("every requirement is met in %s of %s, a probability of %.4g %% (between %.4g and %.4g %% with a confidence of 95 %%)", plain.Whole(f.all), plain.Count(f.points, "draw"), 100*together.Met, 100*together.From, 100*together.To)
+	if f.failed > 0 {
+		says += fmt.Sprintf("; %s failed, and %s nothing", plain.Count(f.failed, "draw"), map[bool]string{true: "meets", false: "meet"}[f.failed == 1])
+	}
+	return says
+}
