@@ -149,10 +149,25 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.press("Verify the best of run 2")
 	p.sees("Every requirement is met.", "Inputs, before and after", "at its guessed upper end", "Moved, though nobody asked", "No other value moved by more than 5 %")
 
-	for place, words := range map[string]string{"explore": "Which input matters for what", "decide": "ropebench verify 2"} {
-		p.goTo(p.service.URL() + "/bench/balance/" + place)
-		p.sees(words)
-	}
+	p.goTo(p.service.URL() + "/bench/balance/explore")
+	p.sees("Which input matters for what")
+
+	p.goTo(p.service.URL() + "/bench/balance/decide")
+	p.sees("change from nominal", "−75 %", "None was picked yet")
+	p.writes("name", "short")
+	p.writes("because", "it sags least")
+	p.press("Pick")
+	p.sees("it sags least", "withdraw")
+	picked, err := p.client.Candidates(t.Context(), "balance")
+	require.NoError(t, err)
+	require.Len(t, picked, 1)
+	assert.Equal(t, []any{"short", 2}, []any{picked[0].Name, picked[0].Run})
+	p.press("verify")
+	p.sees("Every requirement is met.")
+	p.goTo(p.service.URL() + "/bench/balance/decide")
+	p.sees("it sags least")
+	p.press("withdraw")
+	p.sees("None was picked yet")
 }
 
 func TestARunIsWatchedLiveAndStopped(t *testing.T) {

@@ -85,7 +85,7 @@ function Heads({ words, designs }: { words: string; designs: Compared[] }) {
   return (
     <tr>
       <th>{words}</th>
-      <th />
+      <td />
       {designs.map((d) => (
         <th key={d.key}>{d.name}</th>
       ))}
