@@ -82,7 +82,3 @@ func (s *Sensitivity) Mistake() string {
 
 // Later implements Settings.
 func (s *Sensitivity) Later() string { return "" }
-
-func laterKind(name string) string {
-	return "this version of Rope Bench cannot run a study of kind " + name + " yet"
-}
