@@ -266,7 +266,9 @@ type Requirement struct {
 	Limit      core.Limit
 	Wish       bool
 	Price      float64
-	On         string // the curve on which the limit is drawn; "": what follows from Of
+	// Probability is that with which the requirement is to be met under scatter; 0: none is asked for.
+	Probability float64
+	On          string // the curve on which the limit is drawn; "": what follows from Of
 }
 
 // Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.

@@ -222,6 +222,8 @@ func (a *App) judge(run found) error {
 			why = "requirements on inputs alone are missed everywhere"
 		}
 		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("no evaluation of run %d gave values: %s", run.ID, why)}
+	case run.Scatter != nil && len(run.Scatter.Missed) > 0:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked", run.ID, strings.Join(run.Scatter.Missed, ", "))}
 	case run.Best != nil && !run.Best.Feasible:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
 	}

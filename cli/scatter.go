@@ -20,10 +20,16 @@ func (v view) scatter(r found) {
 	v.line("%s", v.slate("  "+strings.Join(r.Scatter.Inputs, ", ")+" "+map[bool]string{true: "scatters", false: "scatter"}[len(r.Scatter.Inputs) == 1]+"."))
 	v.line("")
 	if len(v.bench.Requirements) > 0 {
-		t := v.newTable([]int{3, 4}, "requirement", "limit", "met in", "between")
+		t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "met in", "between", "asked", "")
 		for _, q := range v.bench.Requirements {
 			p := r.Probabilities[q.ID]
-			t.AppendRow(table.Row{requirementName(q) + besides(q), q.Limit, percentOf(p.Met), percentOf(p.From) + " and " + percentOf(p.To)})
+			row := table.Row{requirementName(q) + besides(q), q.Limit, percentOf(p.Met), percentOf(p.From) + " and " + percentOf(p.To)}
+			if p.Asked > 0 {
+				row = append(row, percentOf(p.Asked), v.verdict(string(p.Verdict), q))
+			} else {
+				row = append(row, "", "")
+			}
+			t.AppendRow(row)
 		}
 		t.Render()
 		v.line("")

@@ -1,5 +1,7 @@
 package result
 
+import "ropebench/core/verdict"
+
 // Scatter is what scatter of the inputs does to a design.
 type Scatter struct {
 	Points int      `json:"points"` // that were drawn
@@ -9,7 +11,9 @@ type Scatter struct {
 	Values map[string]Scattered `json:"values"`
 	// Together is how probable it is that all requirements are met that are neither wishes nor soft.
 	Together Probability `json:"together"`
-	Says     string      `json:"says"`
+	// Missed are requirements, neither wishes nor soft, that are shown to be met less probably than is asked.
+	Missed []string `json:"missed,omitempty"`
+	Says   string   `json:"says"`
 }
 
 // A Scattered value has a distribution.
@@ -37,4 +41,8 @@ type Probability struct {
 	Met  float64 `json:"met"`
 	From float64 `json:"from"`
 	To   float64 `json:"to"`
+	// Asked is the probability that the bench asks for, Verdict whether it is reached: met where the lower limit reaches it, missed where the upper
+	// one does not, else not_shown. Absent where none is asked for.
+	Asked   float64         `json:"asked,omitempty"`
+	Verdict verdict.Verdict `json:"verdict,omitempty"`
 }

@@ -149,7 +149,11 @@ func (f *scattering) parts(p *result.Parts) {
 	part := &result.Scatter{Points: f.points, Failed: f.failed, Inputs: f.names, Values: map[string]result.Scattered{}, Together: probability(f.all, f.points)}
 	p.Probabilities = map[string]result.Probability{}
 	for _, q := range f.asked.Model.Bench.Requirements {
-		p.Probabilities[q.ID] = probability(f.met[q.ID], f.points)
+		reached := reaches(probability(f.met[q.ID], f.points), q.Probability)
+		p.Probabilities[q.ID] = reached
+		if reached.Verdict == verdict.Missed && q.Decisive() {
+			part.Missed = append(part.Missed, q.ID)
+		}
 	}
 	for name, values := range f.values {
 		if len(values) >= 2 && slices.Min(values) < slices.Max(values) {
@@ -163,6 +167,23 @@ func (f *scattering) parts(p *result.Parts) {
 func probability(met, n int) result.Probability {
 	e := uncertainty.Probability(met, n)
 	return result.Probability{Met: e.Value, From: e.From, To: e.To}
+}
+
+// reaches says whether a probability that is asked for is shown.
+func reaches(p result.Probability, asked float64) result.Probability {
+	if asked == 0 {
+		return p
+	}
+	p.Asked = asked
+	switch {
+	case p.From >= asked:
+		p.Verdict = verdict.Met
+	case p.To < asked:
+		p.Verdict = verdict.Missed
+	default:
+		p.Verdict = verdict.NotShown
+	}
+	return p
 }
 
 // describe is the distribution of values, two or more that differ.

@@ -95,3 +95,20 @@ func TestADrawThatFailsMeetsNothing(t *testing.T) {
 		assert.ErrorContains(t, err, says)
 	}
 }
+
+func TestAProbabilityThatIsAskedForIsShownOrNot(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := strings.NewReplacer(`"load > 13.5 ? log(0 - 1) : 1"`, "1*grip", "at_most: 22}", "at_most: 22, with_probability: 0.75}", "at_least: 1}", "at_least: 1, with_probability: 0.9999}", "at_most: 21, wish: true}", "at_most: 21, wish: true, with_probability: 0.6}").Replace(shaken)
+	run := w.run(t, w.revise(t, text), study.Question{Study: "shake", Seed: 1})
+	require.NotNil(t, run.Scatter, run.Reason)
+	got := map[string]string{}
+	for id, p := range run.Probabilities {
+		got[id] = string(p.Verdict)
+	}
+	assert.Equal(t, map[string]string{"R1": "met", "R2": "not_shown", "R3": "missed"}, got, "2,000 draws without a failure do not show 99.99 %")
+	assert.Empty(t, run.Scatter.Missed, "a wish is in nobody's way")
+	harder := w.run(t, w.revise(t, strings.Replace(text, "0.75", "0.9", 1)), study.Question{Study: "shake", Seed: 1})
+	assert.Equal(t, []string{"R1"}, harder.Scatter.Missed)
+	assert.Equal(t, 0.9, harder.Probabilities["R1"].Asked)
+}

@@ -48,6 +48,11 @@ func (f *fileReader) requirement(id string, line int, n *Node) {
 			q.Kind, q.Limits = "between", []float64{a, b}
 		},
 		"reserve": positive("reserve", &reserve), "within": positive("within", &within), "price": positive("price", &q.Price),
+		"with_probability": func(n *Node) {
+			if q.Probability = f.number(n, id+": with_probability"); q.Probability <= 0 || q.Probability >= 1 {
+				f.wrong(n.line, "%s: with_probability is between 0 and 1, such as 0.99: of a finite number of draws none is sure", id)
+			}
+		},
 		"on":    func(n *Node) { q.On = f.singleText(n, id+": on") },
 		"wish":  func(n *Node) { q.Wish = f.boolean(n, id+": wish") },
 		"under": curveLimit("under"), "over": curveLimit("over"),

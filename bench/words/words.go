@@ -143,6 +143,9 @@ func requirementWords(b *bench.Bench, q bench.Requirement) string {
 	if q.Limit.Reserve > 0 {
 		words += fmt.Sprintf(", with %s kept in reserve", plain.ExactWith(q.Limit.Reserve, b.Unit(q.Of.Text)))
 	}
+	if q.Probability > 0 {
+		words += fmt.Sprintf(", with a probability of %s %% under scatter", plain.Exact(100*q.Probability))
+	}
 	if q.Says != "" {
 		words += " (" + q.Says + ")"
 	}

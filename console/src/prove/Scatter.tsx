@@ -1,5 +1,6 @@
 import type { Bench, Result } from '../api/types'
 import { Panel } from '../parts/Panel'
+import { VerdictTag } from '../parts/VerdictTag'
 import { show, titled } from '../words'
 
 type Scatter = NonNullable<Result['scatter']>
@@ -36,7 +37,12 @@ export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; 
                     <td className="left">{q.limit}</td>
                     <td>{percent(p.met)}</td>
                     <td className="left nowrap">
-                      <Interval {...p} /> <span className="muted">{`${percent(p.from)} to ${percent(p.to)}`}</span>
+                      <Interval {...p} /> <span className="muted">{`${percent(p.from)} to ${percent(p.to)}`}</span>{' '}
+                      {p.asked !== undefined && (
+                        <>
+                          {percent(p.asked)} asked <VerdictTag judged={p.verdict && { verdict: p.verdict }} />
+                        </>
+                      )}
                     </td>
                   </tr>
                 )
