@@ -28,7 +28,7 @@ func (b *believer) begin(ctx context.Context) error {
 	if b.coarse == nil {
 		return b.fill(ctx, points)
 	}
-	if err := b.beginCoarsely(ctx, points[0]); err != nil {
+	if err := b.beginCoarsely(ctx, points); err != nil {
 		return err
 	}
 	few := min(len(points), len(b.space)+fewerWithCoarse)

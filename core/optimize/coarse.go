@@ -23,6 +23,7 @@ const (
 	coarsePart       = 0.25       // of the budget that they may take
 	fewerWithCoarse  = 2          // designs more than inputs, that the solver is asked at first then
 	leastCorrelation = 0.7        // of the coarse values with those of the solver, from which on they help
+	measuredCoarsely = 3          // designs at which its time is measured
 	leastCorrelated  = 4          // pairs that a correlation is made of
 	mostLooks        = 5          // coarse evaluations in a row before the solver is asked
 )
@@ -113,12 +114,13 @@ func (b *believer) measure() {
 	}
 }
 
-// beginCoarsely asks the coarse variant for designs that fill the space, once it is known what that costs: the first point is asked of both.
-func (b *believer) beginCoarsely(ctx context.Context, first []float64) error {
-	if err := b.take(ctx, [][]float64{first}); err != nil {
+// beginCoarsely asks the coarse variant for designs that fill the space, once it is known what that costs: the first point is asked of both, and
+// the coarse variant for a few more, since the first start of a program is slow.
+func (b *believer) beginCoarsely(ctx context.Context, points [][]float64) error {
+	if err := b.take(ctx, points[:1]); err != nil {
 		return err
 	}
-	if err := b.askCoarsely(ctx, [][]float64{first}); err != nil {
+	if err := b.askCoarsely(ctx, points[:min(measuredCoarsely, len(points))]); err != nil {
 		return err
 	}
 	n := coarseStart * (len(b.space) + 1)
