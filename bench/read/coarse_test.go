@@ -66,28 +66,3 @@ func TestACoarseVariantOfASolver(t *testing.T) {
 	_, err = Read("lift.bench.yaml", []byte(strings.Replace(coarseBench, "file: out, pointer: /sag", "answer: /sag", 1)))
 	assert.ErrorContains(t, err, "no step asks one", "the coarse steps are to answer, too")
 }
-
-func TestAStepSaysHowItsProgramIsAskedForItsVersion(t *testing.T) {
-	t.Parallel()
-	text := "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver:\n  steps:\n    - run: [frame]\n      version: [frame, -v]\noutputs: {o: {file: o, pointer: /o}}\n"
-	b, err := Read("lift.bench.yaml", []byte(text))
-	require.NoError(t, err)
-	assert.Equal(t, []string{"frame", "-v"}, b.Solver.Steps[0].Version)
-	for from, to := range map[string]string{"[frame, -v]": "[]", "version: [frame": "version: [\"frame x\"", "run: [frame]\n      version": "fill: a.inp\n      version"} {
-		_, err := Read("lift.bench.yaml", []byte(strings.Replace(text, from, to, 1)))
-		assert.ErrorContains(t, err, "lift.bench.yaml:", to)
-	}
-}
-
-func TestAProbabilityIsBetweenNeverAndAlways(t *testing.T) {
-	t.Parallel()
-	text := "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver: {formulas: {f: 2*a}}\nrequirements:\n  R1: {of: f, at_most: 3, with_probability: 0.99}\n"
-	b, err := Read("lift.bench.yaml", []byte(text))
-	require.NoError(t, err)
-	assert.Equal(t, 0.99, b.Requirements[0].Probability)
-	assert.Contains(t, words.Statement(b, ""), "f is at most 3, with a probability of 99 % under scatter")
-	for _, p := range []string{"1", "0", "-0.5", "99", "often"} {
-		_, err := Read("lift.bench.yaml", []byte(strings.Replace(text, "0.99", p, 1)))
-		assert.ErrorContains(t, err, "lift.bench.yaml:5: R1: with_probability", p)
-	}
-}

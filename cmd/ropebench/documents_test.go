@@ -150,30 +150,32 @@ func TestTheGuideOfExploringDoesWhatItSays(t *testing.T) {
 	}
 }
 
+// followed is a reader who has followed a guide on the demo.
+func followed(t *testing.T, guide string) *reader {
+	d := newDesk(t)
+	r := &reader{t: t, desk: d, bench: d.file}
+	r.follows("../../docs/guide/" + guide)
+	return r
+}
+
 // TestTheGuideOfImprovingDoesWhatItSays types it on the demo.
 func TestTheGuideOfImprovingDoesWhatItSays(t *testing.T) {
 	t.Parallel()
-	d := newDesk(t)
-	r := &reader{t: t, desk: d, bench: d.file}
-	r.follows("../../docs/guide/3-improve.md")
+	r := followed(t, "3-improve.md")
 	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
 }
 
 // TestTheGuideOfDecidingDoesWhatItSays types it on the demo.
 func TestTheGuideOfDecidingDoesWhatItSays(t *testing.T) {
 	t.Parallel()
-	d := newDesk(t)
-	r := &reader{t: t, desk: d, bench: d.file}
-	r.follows("../../docs/guide/4-decide.md")
+	r := followed(t, "4-decide.md")
 	assert.Greater(t, len(r.spoken), 9, "%s", strings.Join(r.spoken, "\n"))
 }
 
 // TestTheGuideOfProvingDoesWhatItSays types it on the demo.
 func TestTheGuideOfProvingDoesWhatItSays(t *testing.T) {
 	t.Parallel()
-	d := newDesk(t)
-	r := &reader{t: t, desk: d, bench: d.file}
-	r.follows("../../docs/guide/5-prove.md")
+	r := followed(t, "5-prove.md")
 	assert.Len(t, r.spoken, 2, "%s", strings.Join(r.spoken, "\n"))
 	assert.Contains(t, r.last, "of 300 draws, a probability of ")
 }
