@@ -223,7 +223,7 @@ func (a *App) judge(run found) error {
 		}
 		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("no evaluation of run %d gave values: %s", run.ID, why)}
 	case run.Scatter != nil && len(run.Scatter.Missed) > 0:
-		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked", run.ID, strings.Join(run.Scatter.Missed, ", "))}
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, strings.Join(run.Scatter.Missed, ", "))}
 	case run.Best != nil && !run.Best.Feasible:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
 	}

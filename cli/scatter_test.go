@@ -29,6 +29,6 @@ func TestWhatScatterDoesIsShown(t *testing.T) {
 	assert.NoError(t, app.judge(r))
 	r.Scatter.Missed = []string{"R1"}
 	err := app.judge(r)
-	assert.Equal(t, exitErrorOf{code: exitMissed, text: "run 7 shows: R1 less probably met than is asked"}, err)
+	assert.Equal(t, exitErrorOf{code: exitMissed, text: "run 7 shows: R1 less probably met than is asked; look for a design with more room, or ask for less"}, err)
 	assert.NoError(t, app.judge(found{Run: api.Run{State: "finished"}}))
 }
