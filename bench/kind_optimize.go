@@ -46,9 +46,9 @@ type Stop struct {
 }
 
 // frontMethods are those for several objectives.
-var frontMethods = []string{"auto", "nsga2", "surrogate", "epsilon-constraint"}
+var frontMethods = []string{"auto", "nsga2", "surrogate", "epsilon-constraint", "weighted-sum"}
 
-var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", "levenberg-marquardt", "cma-es", "differential-evolution", "multi-start", "surrogate", "nsga2", "epsilon-constraint"}
+var methods = []string{"auto", "nelder-mead", "pattern", "sqp", "trust-region", "levenberg-marquardt", "cma-es", "differential-evolution", "multi-start", "surrogate", "nsga2", "epsilon-constraint", "weighted-sum"}
 
 // Keys lists the keys of a stop.
 func (s *Stop) Keys() []Key {

@@ -67,6 +67,7 @@ var tradings = []trading{
 	{problem: "zdt1_6", called: "surrogate", method: optimize.Surrogate, asked: 97},
 	{problem: "bnh", called: "surrogate", method: optimize.Surrogate, budget: 80, asked: 98},
 	{problem: "bnh", called: "epsilon-constraint", method: optimize.EpsilonConstraint, budget: 300, asked: 99.5},
+	{problem: "bnh", called: "weighted-sum", method: optimize.WeightedSum, budget: 300, asked: 99.5},
 }
 
 // tanaka is the boundary of the first limit, as far as the second is kept.
@@ -148,7 +149,7 @@ func (p traded) covered(ctx context.Context, m trading, seed uint64) (float64, e
 	most := cmp.Or(m.budget, asked.Study.Budget.Evaluations)
 	kept := &archive{Evaluator: e, asked: asked, most: most}
 	var over core.Evaluator = kept
-	if inner, differentiates := e.(core.Differentiator); differentiates && m.called == "epsilon-constraint" {
+	if inner, differentiates := e.(core.Differentiator); differentiates && (m.called == "epsilon-constraint" || m.called == "weighted-sum") {
 		over = slopedArchive{kept, inner}
 	}
 	if _, err := m.method(ctx, asked.Problem.Problem, over, optimize.Options{Seed: seed, Budget: most}, nil); err != nil {

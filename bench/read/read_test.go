@@ -116,7 +116,7 @@ var mistakes = []struct{ name, from, to, line, message string }{
 	{"stand-in of nothing", "start: {drum: 0.3}", "using: {surrogate_of: lok}", "38", "using names lok"},
 	{"stand-in of what", "start: {drum: 0.3}", "using: surrogate", "46", "{surrogate_of: look}"},
 	{"stand-in with a method", "start: {drum: 0.3}", "using: {surrogate_of: look}", "", "a search on a stand-in is for one objective or none, and has its own method"},
-	{"several objectives with a method for one", "{maximize: speed}]}", "{maximize: speed}], method: sqp}", "", "several objectives are searched by auto, nsga2, surrogate, epsilon-constraint"},
+	{"several objectives with a method for one", "{maximize: speed}]}", "{maximize: speed}], method: sqp}", "", "several objectives are searched by auto, nsga2, surrogate, epsilon-constraint, weighted-sum"},
 	{"hold names nothing", "hold: {share: 48}", "hold: {shar: 48}", "38", "hold names shar, which is no input; did you mean share?"},
 	{"meet names nothing", "meet: [R1, R2]", "meet: [R1, R9]", "38", "meet names R9"},
 	{"bracket that is not closed", "title: Hoist", "title: [", "", "a bracket [ is not closed: add ]"},

@@ -37,6 +37,31 @@ func EpsilonConstraint(ctx context.Context, p Problem, e core.Evaluator, o Optio
 	return s.result(l.filling(p, o, o.Budget).fill(ctx))
 }
 
+// limited asks for the best of the last objective with limits on the others.
+func (f *filling) limited(limits []float64, hole pareto.Box) (Problem, core.Evaluator, float64) {
+	p := f.problem
+	last := len(p.Objectives) - 1
+	p.Objectives = p.Objectives[last:]
+	p.Constraints = slices.Clone(p.Constraints)
+	for k, o := range f.problem.Objectives[:last] {
+		limit := core.Limit{Lower: math.Inf(-1), Upper: limits[k]}
+		if o.Maximize {
+			limit = core.Limit{Lower: -limits[k], Upper: math.Inf(1)}
+		}
+		p.Constraints = append(p.Constraints, core.Constraint{Value: o.Value, Limit: limit})
+	}
+	height := (hole.Upper[last] - hole.Lower[last]) / math.Max(math.Abs(hole.Upper[last]), math.Abs(hole.Lower[last]))
+	return p, f.asked(), filledShare * height
+}
+
+// asked is the evaluator of a search on the account of the filling.
+func (f *filling) asked() core.Evaluator {
+	if f.Differentiates() {
+		return sloped{f}
+	}
+	return f
+}
+
 // A filling is a front on its way.
 type filling struct {
 	*landscape
@@ -47,6 +72,9 @@ type filling struct {
 	points  [][]float64  // their objectives
 	vain    []pareto.Box // that no search ended in
 	warmth  *Learned
+	// scalarize makes one objective of several for a search in a hole, about the middle of it or the point where that is begun.
+	scalarize func(middle []float64, hole pareto.Box) (p Problem, e core.Evaluator, precision float64)
+	leaves    string // said of the holes that are left where no search can end in them; "": there are none
 }
 
 // Evaluate passes the questions of a search on.
@@ -90,11 +118,7 @@ func (f *filling) enter(end budget.Answer) {
 }
 
 // least is SQP for one objective with limits on others, on the account of the filling. Its error ends the filling.
-func (f *filling) least(ctx context.Context, p Problem, start core.Design, precision float64) error {
-	var e core.Evaluator = f
-	if f.Differentiates() {
-		e = sloped{f}
-	}
+func (f *filling) least(ctx context.Context, p Problem, e core.Evaluator, start core.Design, precision float64) error {
 	found, err := SQP(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision}, nil)
 	if err != nil {
 		return err
@@ -108,7 +132,9 @@ func (f *filling) least(ctx context.Context, p Problem, start core.Design, preci
 }
 
 func (l *landscape) filling(p Problem, o Options, until int) *filling {
-	return &filling{landscape: l, problem: p, options: o, until: until}
+	f := &filling{landscape: l, problem: p, options: o, until: until}
+	f.scalarize = f.limited
+	return f
 }
 
 // fill looks for the ends of the front, and then into its holes, until its evaluations are used up or no hole is left.
@@ -130,7 +156,7 @@ func (f *filling) ends(ctx context.Context) error {
 		f.watch(fmt.Sprintf("looks for the end of the front that is best in its %d. objective", k+1))
 		p := f.problem
 		p.Objectives = []core.Objective{objective}
-		if err := f.least(ctx, p, start, 0); err != nil {
+		if err := f.least(ctx, p, f.asked(), start, 0); err != nil {
 			return err
 		}
 		if len(f.members) > 0 {
@@ -150,7 +176,11 @@ func (f *filling) ends(ctx context.Context) error {
 func (f *filling) fillHole(ctx context.Context) error {
 	box, share := f.hole()
 	if share < finestBox {
-		return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: the front of %s has no hole that is worth to be filled", countOf(len(f.members), "design"))}
+		reason := fmt.Sprintf("converged: the front of %s has no hole that is worth to be filled", countOf(len(f.members), "design"))
+		if len(f.vain) > 0 && f.leaves != "" {
+			reason = fmt.Sprintf("converged with %s: %s", countOf(len(f.members), "design"), f.leaves)
+		}
+		return budget.Ended{Cause: budget.Converged, Reason: reason}
 	}
 	f.watch(fmt.Sprintf("fills the largest hole of a front of %s, after %d evaluations", countOf(len(f.members), "design"), f.Used()))
 	limits := make([]float64, len(box.Lower))
@@ -169,19 +199,8 @@ func (f *filling) fillHole(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	p := f.problem
-	last := len(p.Objectives) - 1
-	p.Objectives = p.Objectives[last:]
-	p.Constraints = slices.Clone(p.Constraints)
-	for k, o := range f.problem.Objectives[:last] {
-		limit := core.Limit{Lower: math.Inf(-1), Upper: limits[k]}
-		if o.Maximize {
-			limit = core.Limit{Lower: -limits[k], Upper: math.Inf(1)}
-		}
-		p.Constraints = append(p.Constraints, core.Constraint{Value: o.Value, Limit: limit})
-	}
-	height := (box.Upper[last] - box.Lower[last]) / math.Max(math.Abs(box.Upper[last]), math.Abs(box.Lower[last]))
-	if err := f.least(ctx, p, f.design(start), max(Quick.tolerance(), filledShare*height)); err != nil {
+	p, e, precision := f.scalarize(limits, box)
+	if err := f.least(ctx, p, e, f.design(start), max(Quick.tolerance(), precision)); err != nil {
 		return err
 	}
 	if len(f.inside(box)) == before {
@@ -192,12 +211,7 @@ func (f *filling) fillHole(ctx context.Context) error {
 
 // hole is the box between members of the front that has the largest volume, with its share of the box about the front.
 func (f *filling) hole() (pareto.Box, float64) {
-	ideal, nadir := slices.Clone(f.points[0]), slices.Clone(f.points[0])
-	for _, p := range f.points {
-		for k, v := range p {
-			ideal[k], nadir[k] = min(ideal[k], v), max(nadir[k], v)
-		}
-	}
+	ideal, nadir := f.extent()
 	var largest pareto.Box
 	most := 0.0
 	for _, box := range pareto.Boxes(f.points, nadir) {
@@ -211,6 +225,17 @@ func (f *filling) hole() (pareto.Box, float64) {
 		}
 	}
 	return largest, most
+}
+
+// extent is the best and the worst of the front in every objective.
+func (f *filling) extent() (ideal, nadir []float64) {
+	ideal, nadir = slices.Clone(f.points[0]), slices.Clone(f.points[0])
+	for _, p := range f.points {
+		for k, v := range p {
+			ideal[k], nadir[k] = min(ideal[k], v), max(nadir[k], v)
+		}
+	}
+	return ideal, nadir
 }
 
 // between is the mean of the members that stand about the middle of a hole: as many as there are objectives.

@@ -58,19 +58,27 @@ func (b *binhKorn) Differentiate(ctx context.Context, designs []core.Design) ([]
 
 func TestHolesOfAFrontAreFilled(t *testing.T) {
 	t.Parallel()
-	for _, maximized := range []bool{false, true} {
+	for _, way := range []struct {
+		name      string
+		search    optimize.Method
+		maximized bool
+		covers    float64
+	}{
+		{"epsilon-constraint", optimize.EpsilonConstraint, false, 0.98}, {"epsilon-constraint, the most", optimize.EpsilonConstraint, true, 0.98},
+		{"weighted-sum", optimize.WeightedSum, false, 0.97}, {"weighted-sum, the most", optimize.WeightedSum, true, 0.97},
+	} {
 		p, b := binhKornProblem, &binhKorn{}
 		var e core.Evaluator = b
-		if maximized {
+		if way.maximized {
 			p.Objectives = []core.Objective{{Value: 0, Maximize: true}, {Value: 1, Maximize: true}}
 			e = negated{b}
 		}
 		var says []string
-		r, err := optimize.EpsilonConstraint(t.Context(), p, e, optimize.Options{Seed: 1, Budget: 120, Start: core.Design{2, 1}}, func(note string) { says = append(says, note) })
-		require.NoError(t, err)
-		assert.Equal(t, budget.UsedUp, r.Cause)
+		r, err := way.search(t.Context(), p, e, optimize.Options{Seed: 1, Budget: 120, Start: core.Design{2, 1}}, func(note string) { says = append(says, note) })
+		require.NoError(t, err, way.name)
+		assert.Equal(t, budget.UsedUp, r.Cause, way.name)
 		assert.LessOrEqual(t, r.Used, 120)
-		assert.Greater(t, pareto.Hypervolume(b.points, []float64{140, 50}), 0.98*binhKornCovers)
+		assert.Greater(t, pareto.Hypervolume(b.points, []float64{140, 50}), way.covers*binhKornCovers, way.name)
 		assert.Contains(t, says[0], "looks for the end of the front that is best in its 1. objective")
 		assert.Contains(t, says[len(says)-1], "fills the largest hole of a front of ")
 		assert.Less(t, b.derivatives, 140)
@@ -113,6 +121,22 @@ func TestAFrontWithoutHolesEndsItsSearch(t *testing.T) {
 	assert.Equal(t, budget.Converged, r.Cause)
 	assert.Equal(t, "converged: the front of 1 design has no hole that is worth to be filled", r.Reason)
 	assert.Less(t, r.Used, 60)
+}
+
+// A weighted sum does not end where a front bends inwards, and says so; limits do.
+func TestWeightsDoNotEndWhereAFrontBendsInwards(t *testing.T) {
+	t.Parallel()
+	p := optimize.Problem{Space: space.Space{{Name: "x", Lower: 0, Upper: 1}, {Name: "y", Lower: 0, Upper: 1}}, Goal: core.Goal{Objectives: []core.Objective{{Value: 0}, {Value: 1}}}}
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{x[0], 1 - x[0]/4 - 3*x[0]*x[0]*x[0]/4 + x[1]*x[1]}}
+	})
+	r, err := optimize.WeightedSum(t.Context(), p, e, optimize.Options{Seed: 1, Budget: 300, Start: core.Design{0.4, 0.3}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, budget.Converged, r.Cause)
+	assert.Regexp(t, `^converged with \d+ designs: no weights end in the holes that are left, where the front bends inwards or is torn; epsilon-constraint fills those$`, r.Reason)
+	filled, err := optimize.EpsilonConstraint(t.Context(), p, e, optimize.Options{Seed: 1, Budget: 300, Start: core.Design{0.4, 0.3}}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, budget.UsedUp, filled.Cause)
 }
 
 // What auto does for several objectives, and for few evaluations, and says.

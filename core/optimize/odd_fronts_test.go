@@ -32,7 +32,7 @@ func TestOddFronts(t *testing.T) {
 			return core.Outcome{Values: []float64{a, b, 1.9 - x[0] - x[1]}}
 		},
 	} {
-		for called, method := range map[string]optimize.Method{"auto": optimize.Auto, "nsga2": optimize.NSGA2, "surrogate": optimize.Surrogate, "epsilon-constraint": optimize.EpsilonConstraint} {
+		for called, method := range map[string]optimize.Method{"auto": optimize.Auto, "nsga2": optimize.NSGA2, "surrogate": optimize.Surrogate, "epsilon-constraint": optimize.EpsilonConstraint, "weighted-sum": optimize.WeightedSum} {
 			for _, budget := range []int{1, 2, 5, 40} {
 				p := optimize.Problem{Space: space.Space{{Lower: 0, Upper: 1}, {Lower: 0, Upper: 1}}, Goal: core.Goal{
 					Objectives: []core.Objective{{Value: 0}, {Value: 1}}, Constraints: []core.Constraint{{Value: 2, Limit: core.Limit{Lower: math.Inf(-1), Upper: 1}}},

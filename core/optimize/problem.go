@@ -137,6 +137,7 @@ var Methods = map[string]Method{
 	"surrogate":              Surrogate,
 	"nsga2":                  NSGA2,
 	"epsilon-constraint":     EpsilonConstraint,
+	"weighted-sum":           WeightedSum,
 }
 
 func (o Options) check(p Problem) error {
