@@ -71,14 +71,20 @@ func (g Goal) Feasible(values []float64) bool {
 // Share is the violation of a limit by a value, reserve included, in units of the limit: of its end that is farther from
 // 0, or as it is where that is 0.
 func (l Limit) Share(value float64) float64 {
+	size := l.Size()
+	if size == 0 {
+		size = 1
+	}
+	return finite(l.Violation(value) / size)
+}
+
+// Size is how large the end of a limit is that is farther from 0: what shares of a limit are told of. It is 0 where that is 0.
+func (l Limit) Size() float64 {
 	size := 0.0
 	for _, end := range []float64{l.Lower, l.Upper} {
 		if !math.IsInf(end, 0) {
 			size = max(size, math.Abs(end))
 		}
 	}
-	if size == 0 {
-		size = 1
-	}
-	return finite(l.Violation(value) / size)
+	return size
 }

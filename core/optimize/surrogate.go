@@ -134,11 +134,14 @@ func (b *believer) search(ctx context.Context) error {
 		if err := b.believe(ctx); err != nil {
 			return b.drained(ctx, err)
 		}
-		if len(b.problem.Objectives) < 2 && b.isExplored() && b.Differentiates() && !b.unsteady && len(b.axes) > 0 {
+		switch {
+		case b.mayDescend() && b.Differentiates() && b.isExplored():
 			if err := b.drained(ctx, nil); err != nil {
 				return err
 			}
 			return b.descendFromBest(ctx)
+		case b.mayModel() && float64(b.Used()) >= exploring*float64(b.total):
+			return b.modelsAtLast(ctx, nil)
 		}
 		if err := b.paysNoMore(); err != nil {
 			return b.drained(ctx, err)
@@ -152,7 +155,11 @@ func (b *believer) search(ctx context.Context) error {
 		case len(b.pending) > 0: // what is at work may teach something
 			err = b.collect(ctx, 1)
 		default:
-			return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: what is believed after %d evaluations expects nothing better anywhere", b.Used())}
+			end := budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: what is believed after %d evaluations expects nothing better anywhere", b.Used())}
+			if b.mayModel() {
+				return b.modelsAtLast(ctx, end)
+			}
+			return end
 		}
 		if err != nil {
 			return b.drained(ctx, err)

@@ -3,6 +3,7 @@ package optimize_test
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -369,4 +370,22 @@ func TestSurrogatesOfANoisySolver(t *testing.T) {
 	quiet, err := optimize.Surrogate(t.Context(), braninProblem, core.EvaluatorFunc(branin), optimize.Options{Seed: 1, Budget: 20}, nil)
 	require.NoError(t, err)
 	assert.Nil(t, quiet.Likely)
+}
+
+// The last part of a budget, or what is left where beliefs have ended, goes to models of the neighbourhood: the best design is exact then.
+func TestModelsBetterTheBestDesignAtLast(t *testing.T) {
+	t.Parallel()
+	for _, budget := range []int{45, 90} {
+		asked := map[string]int{}
+		e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			asked[fmt.Sprint(x)]++
+			return branin(x)
+		})
+		r, err := optimize.Surrogate(t.Context(), braninProblem, e, optimize.Options{Seed: 2, Budget: budget}, nil)
+		require.NoError(t, err)
+		assert.InDelta(t, 0.39788735772973816, r.Best.Outcome.Values[0], 1e-7, "beliefs alone come within 1e-5")
+		for design, times := range asked {
+			assert.Equal(t, 1, times, design)
+		}
+	}
 }

@@ -61,18 +61,29 @@ type quadraticModel struct {
 
 // descendByModels searches from a point until the region is as small as values can tell, or until joins is true of a place.
 func (l *landscape) descendByModels(ctx context.Context, r *rand.Rand, start []float64, joins func(place) bool) (ending, error) {
-	m := &modelled{descent: *l.descent(modelRadius), rand: r}
-	for range l.functions {
-		m.bends = append(m.bends, square(len(l.axes)))
-	}
 	first, err := l.place(ctx, l.repaired(start))
 	if err != nil || first.values == nil {
 		return ending{place: first}, err
 	}
-	m.here, m.seen = first, []place{first}
-	m.first = l.objective(first.values)
-	if err := m.surround(ctx, 2); err != nil {
-		return m.ending(0, false), err
+	return l.modelled(r, modelRadius).run(ctx, first, joins)
+}
+
+func (l *landscape) modelled(r *rand.Rand, radius float64) *modelled {
+	m := &modelled{descent: *l.descent(radius), rand: r}
+	for range l.functions {
+		m.bends = append(m.bends, square(len(l.axes)))
+	}
+	return m
+}
+
+// run searches from a place. What was seen before serves the first models, where enough of it is near.
+func (m *modelled) run(ctx context.Context, first place, joins func(place) bool) (ending, error) {
+	m.here, m.seen = first, append(m.seen, first)
+	m.first = m.objective(first.values)
+	if len(m.near()) <= len(m.axes)+1 {
+		if err := m.surround(ctx, 2); err != nil {
+			return m.ending(0, false), err
+		}
 	}
 	for iteration := 1; ; iteration++ {
 		m.fit()
@@ -87,7 +98,7 @@ func (l *landscape) descendByModels(ctx context.Context, r *rand.Rand, start []f
 			}
 			continue
 		}
-		next, err := l.place(ctx, m.last.point)
+		next, err := m.place(ctx, m.last.point)
 		if next.values != nil {
 			m.seen = append(m.seen, next)
 		}

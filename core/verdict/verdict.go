@@ -31,5 +31,18 @@ func Judge(limit core.Limit, value float64) Verdict {
 	return Met
 }
 
+// Words is the verdict in words.
+func (v Verdict) Words() string {
+	switch v {
+	case Met:
+		return "met"
+	case MetWithoutReserve:
+		return "met without its reserve"
+	case Missed:
+		return "missed"
+	}
+	return "not shown"
+}
+
 // IsMet is true for the two verdicts that keep the limit.
 func (v Verdict) IsMet() bool { return v == Met || v == MetWithoutReserve }
