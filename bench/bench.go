@@ -363,6 +363,18 @@ func (b *Bench) Unit(name string) string {
 	return d.Unit
 }
 
+// Label returns the label of an input, output or derived value, or "".
+func (b *Bench) Label(name string) string {
+	if in, ok := b.Input(name); ok {
+		return in.Label
+	}
+	if g, ok := Find(b.Returns(), name, func(r Returned) string { return r.Name }); ok {
+		return g.Label
+	}
+	d, _ := Find(b.Derived, name, func(d Derived) string { return d.Name })
+	return d.Label
+}
+
 // LimitOf gives the interval of a requirement from its numbers.
 func LimitOf(kind string, limits []float64, within, reserve float64) core.Limit {
 	limit := core.Limit{Lower: math.Inf(-1), Upper: math.Inf(1), Reserve: reserve}

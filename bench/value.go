@@ -27,6 +27,14 @@ func (v Value) String() string {
 	return plain.Exact(v.Number)
 }
 
+// Cell is the value as a cell of a workbook: a number or a word.
+func (v Value) Cell() any {
+	if v.Word != "" {
+		return v.Word
+	}
+	return v.Number
+}
+
 // Show writes the value for people, with its unit.
 func (v Value) Show(unit string) string {
 	if v.Word != "" {

@@ -34,7 +34,7 @@ func (a *App) runCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := api.Order{Of: from, Start: begin, Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh, Slots: slots}
+			o := api.Order{Start: begin, Study: args[1], Evaluations: evaluations, Hold: held, Free: moving, Fresh: fresh, Slots: slots}
 			if c.Flags().Changed("seed") {
 				o.Seed = &seed
 			}
@@ -45,9 +45,9 @@ func (a *App) runCommand() *cobra.Command {
 				return wrongUse("--slots must be above 0")
 			}
 			if detach {
-				return a.detached(c.Context(), args[0], name, o)
+				return a.detached(c.Context(), args[0], name, from, o)
 			}
-			return a.ordered(c.Context(), args[0], name, o, a.finishedRun)
+			return a.ordered(c.Context(), args[0], name, from, o, a.finishedRun)
 		},
 	}
 	benchFlag(c, &name)
@@ -55,29 +55,27 @@ func (a *App) runCommand() *cobra.Command {
 	c.Flags().IntVar(&evaluations, "evaluations", 0, "budget of evaluations, instead of the study's")
 	c.Flags().StringArrayVar(&free, "free", nil, "let an input move in this run that is held: name, or name=lower:upper; may be given more than once")
 	c.Flags().StringArrayVar(&hold, "hold", nil, "hold an input for this run: name=value; may be given more than once")
-	c.Flags().StringArrayVar(&start, "start", nil, "where a search starts: RUN for its best design, RUN:EVALUATION, or name=value; may be given more than once")
+	c.Flags().StringArrayVar(&start, "start", nil, "where a search starts, or what scatters: RUN for its best design, RUN:EVALUATION, a candidate, or name=value; may be given more than once")
 	c.Flags().BoolVar(&detach, "detach", false, "do not wait: leave the run to the service, which must be one that stays")
 	c.Flags().IntVar(&slots, "slots", 0, "at most so many solvers at a time in this run; by default all slots of the service")
 	c.Flags().BoolVar(&fresh, "fresh", false, "ask the solver for what is already known, too")
 	return c
 }
 
-// begins reads where a search starts: a design of an earlier run, and values above it.
-func begins(start []string) (*api.Candidate, map[string]bench.Value, error) {
-	var from *api.Candidate
+// begins reads where a search starts: the name of a design, "" for none, and values above it.
+func begins(start []string) (from string, begin map[string]bench.Value, err error) {
 	var values []string
 	for _, text := range start {
 		if strings.Contains(text, "=") {
 			values = append(values, text)
 			continue
 		}
-		named, err := readCandidate(text)
-		if err != nil {
-			return nil, nil, err
+		if _, err := readCandidate(text); err != nil && !namesACandidate(text) {
+			return "", nil, err
 		}
-		from = &named
+		from = text
 	}
-	begin, err := assignments("start", values)
+	begin, err = assignments("start", values)
 	return from, begin, err
 }
 
@@ -99,7 +97,7 @@ func (a *App) registered(ctx context.Context, file, name string) (*session, api.
 }
 
 // detached starts a run and leaves it to the service.
-func (a *App) detached(ctx context.Context, file, name string, o api.Order) error {
+func (a *App) detached(ctx context.Context, file, name, from string, o api.Order) error {
 	s, b, err := a.registered(ctx, file, name)
 	if err != nil {
 		return err
@@ -107,6 +105,9 @@ func (a *App) detached(ctx context.Context, file, name string, o api.Order) erro
 	defer s.close()
 	if s.companion {
 		return fmt.Errorf("no service stays that could lead the run: start one with `ropebench serve`, or leave --detach out")
+	}
+	if o.Of, err = a.beginning(ctx, s, from); err != nil {
+		return err
 	}
 	run, err := s.Start(ctx, b.Name, o)
 	switch {
@@ -119,13 +120,25 @@ func (a *App) detached(ctx context.Context, file, name string, o api.Order) erro
 	return nil
 }
 
+// beginning finds the design from which an order begins; nil where none is named.
+func (a *App) beginning(ctx context.Context, s *session, from string) (*api.Candidate, error) {
+	if from == "" {
+		return nil, nil
+	}
+	d, err := a.designOf(ctx, s, from)
+	return &d.Candidate, err
+}
+
 // ordered has the service read a bench file, starts a run on it, follows it to its end and shows it.
-func (a *App) ordered(ctx context.Context, file, name string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
+func (a *App) ordered(ctx context.Context, file, name, from string, o api.Order, show func(context.Context, *session, api.Bench, api.Run) error) error {
 	s, b, err := a.registered(ctx, file, name)
 	if err != nil {
 		return err
 	}
 	defer s.close()
+	if o.Of, err = a.beginning(ctx, s, from); err != nil {
+		return err
+	}
 	return a.startedAndShown(ctx, s, b, o, show)
 }
 

@@ -42,7 +42,7 @@ func (a *App) tryCommand() *cobra.Command {
 				return a.tried(ctx, s, b, run, derivatives)
 			}
 			if of == "" {
-				err = a.ordered(c.Context(), args[0], name, o, show)
+				err = a.ordered(c.Context(), args[0], name, "", o, show)
 			} else {
 				err = a.triedAgain(c.Context(), of, o, show)
 			}

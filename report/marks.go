@@ -173,6 +173,8 @@ func (l Limit) add(p *plot.Plot) {
 	p.Add(limitLine{l})
 }
 
+const limitRoom = 90 // that the words of a limit may take to the right of its line
+
 type limitLine struct{ Limit }
 
 // Plot implements plot.Plotter.
@@ -185,7 +187,11 @@ func (l limitLine) Plot(c draw.Canvas, p *plot.Plot) {
 			return
 		}
 		c.StrokeLine2(style, at, c.Min.Y, at, c.Max.Y)
-		say(c, l.Words, vg.Point{X: at + 3, Y: c.Max.Y - 3}, 9, ochre, 0, -1)
+		beside, align := at+3, 0.0
+		if at > c.Max.X-limitRoom {
+			beside, align = at-3, -1
+		}
+		say(c, l.Words, vg.Point{X: beside, Y: c.Max.Y - 3}, 9, ochre, align, -1)
 		return
 	}
 	at := y(l.At)

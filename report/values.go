@@ -14,13 +14,25 @@ import (
 // Histogram draws how often a value occurs, with the limits of its requirements.
 func Histogram(value Axis, numbers []float64, limits []Limit) Figure {
 	const parts = 24
-	f := Figure{Width: width, Height: height, Table: [][]string{{"from", "to", "evaluations"}}}
-	counted := bins(numbers, parts)
+	return histogram(value, "evaluations", bins(numbers, parts), height, limits)
+}
+
+// Counted draws a histogram of counts in equal parts from the least to the most.
+func Counted(value Axis, least, most float64, counts []int, limits []Limit) Figure {
+	all := make([]plotter.HistogramBin, len(counts))
+	for k, count := range counts {
+		all[k] = plotter.HistogramBin{Min: least + (most-least)*float64(k)/float64(len(counts)), Max: least + (most-least)*float64(k+1)/float64(len(counts)), Weight: float64(count)}
+	}
+	return histogram(value, "draws", all, low, limits)
+}
+
+func histogram(value Axis, of string, counted []plotter.HistogramBin, height vg.Length, limits []Limit) Figure {
+	f := Figure{Width: width, Height: height, Table: [][]string{{"from", "to", of}}}
 	for _, bin := range counted {
 		f.Table = append(f.Table, []string{exact(bin.Min), exact(bin.Max), exact(bin.Weight)})
 	}
 	f.draw = func(c draw.Canvas) {
-		p := newPlot(value, Axis{Name: "evaluations"})
+		p := newPlot(value, Axis{Name: of})
 		p.Add(&plotter.Histogram{Bins: counted, FillColor: color.RGBA{0xbf, 0xda, 0xd6, 0xff}, LineStyle: draw.LineStyle{Color: teal, Width: 0.7}})
 		p.Y.Min = 0
 		for _, limit := range limits {

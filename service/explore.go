@@ -71,6 +71,10 @@ func (s *Service) explorer(c fiber.Ctx) (reading, *explore.Explorer, error) {
 	if err != nil {
 		return reading{}, nil, err
 	}
+	return s.explorerOf(run)
+}
+
+func (s *Service) explorerOf(run study.Run) (reading, *explore.Explorer, error) {
 	left, err := s.store.LeftOut(run.Bench, run.Question.Study)
 	if err != nil {
 		return reading{}, nil, err

@@ -62,6 +62,7 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/candidates", s.listCandidates)
 	app.Put("/v1/benches/:bench/candidates", s.pick)
 	app.Delete("/v1/benches/:bench/candidates", s.withdraw)
+	app.Get("/v1/benches/:bench/report", s.getReport)
 	app.Get("/v1/benches/:bench/results", s.listResults)
 	app.Get("/v1/benches/:bench/results/*", s.getResultFile)
 	app.Post("/v1/benches/:bench/ways", s.findWays)

@@ -89,11 +89,11 @@ func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Ques
 	switch {
 	case q.Kind == study.KindVerify && q.Of == nil && q.Design == nil:
 		return q, problem(fiber.StatusBadRequest, "a verification needs a candidate: of, with run and evaluation, or design")
-	case (q.Of != nil || q.Start != nil) && !searches(b, o.Study) && q.Kind != study.KindVerify && q.Kind != study.KindTry:
-		return q, problem(fiber.StatusBadRequest, "%s does not search: only a study that does can start elsewhere", o.Study)
+	case (q.Of != nil || q.Start != nil) && !begins(b, o.Study) && q.Kind != study.KindVerify && q.Kind != study.KindTry:
+		return q, problem(fiber.StatusBadRequest, "%s has no beginning: only a search, or a study of scatter, can start at another design", o.Study)
 	case q.Start != nil && (q.Kind == study.KindVerify || q.Kind == study.KindTry):
 		return q, problem(fiber.StatusBadRequest, "start belongs to a search: one evaluation and a verification have a design")
-	case q.Of != nil && searches(b, o.Study):
+	case q.Of != nil && begins(b, o.Study):
 		start := q.Start
 		if err := s.takeDesign(name, &q); err != nil {
 			return q, err
@@ -107,10 +107,14 @@ func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Ques
 	return q, nil
 }
 
-// searches is true for a study that looks for a best design from a start.
-func searches(b *bench.Bench, name string) bool {
+// begins is true for a study that starts from a design, or is about one.
+func begins(b *bench.Bench, name string) bool {
 	found, is := b.Study(name)
-	return is && found.Search() != nil
+	if !is {
+		return false
+	}
+	_, scatters := found.Settings.(*bench.Uncertainty)
+	return scatters || found.Search() != nil
 }
 
 // emptyFolder makes sure that nothing is overwritten.

@@ -23,7 +23,7 @@ var mayImport = map[string][]string{
 	"study":    {"explore", "model", "dispatch", "solver", "result", "bench", "core"},
 	"store":    {"study", "dispatch", "solver", "result", "bench", "core"},
 	"service":  {"api", "report", "explore", "study", "store", "model", "dispatch", "solver", "result", "bench", "core"},
-	"report":   {},
+	"report":   {"result", "bench", "core"},
 	"client":   {"api"},
 	"cli":      {"client", "api", "result", "bench", "demo"},
 	"demo":     {"examples"},

@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { useCandidates, usePick, useWithdraw } from '../api/candidates'
 import { useStartRun } from '../api/queries'
 import type { Bench, NamedCandidate } from '../api/types'
+import { reportOf } from '../api/reports'
 import { Adopt } from '../improve/Adopt'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
@@ -37,6 +38,9 @@ export function Candidates({ bench }: { bench: Bench }) {
                   <button className="plain-link" disabled={verify.isPending} onClick={() => verify.mutate({ study: 'verify', of: { run: c.run, evaluation: c.evaluation } }, { onSuccess: (run) => void navigate(`${path}/prove/${run.run}`) })}>
                     verify
                   </button>{' '}
+                  <a href={reportOf(bench.name, { candidate: c.name })} target="_blank" rel="noreferrer">
+                    report
+                  </a>{' '}
                   <button className="plain-link" onClick={() => setAdopted(c)}>
                     adopt
                   </button>{' '}

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Button, Form } from 'react-bootstrap'
 import { Link, useNavigate, useParams } from 'react-router'
+import { useCandidates } from '../api/candidates'
 import { useEvaluation, useResult, useRun, useStartRun } from '../api/queries'
 import type { Bench, Result, Run } from '../api/types'
 import { CurveFigure } from '../parts/CurveFigure'
@@ -9,6 +10,7 @@ import { Panel } from '../parts/Panel'
 import { RequirementsTable } from '../parts/RequirementsTable'
 import { Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
+import { ReportLinks } from '../prove/ReportLinks'
 import { atWork, change, runName, show, summary } from '../words'
 import { foreign, isStudy, studyOf, useOwnBench, usePlace } from './place'
 
@@ -132,6 +134,7 @@ function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; r
 function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; found?: Result; runs: Run[] } & Started) {
   const start = useStartRun(bench.name)
   const of = run.question.of
+  const picked = useCandidates(bench.name).data?.find((c) => c.run === of?.run && c.evaluation === of.evaluation)
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
       <div className="d-flex align-items-center gap-3">
@@ -157,6 +160,11 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
             </div>
           )}
           {start.error && <Trouble error={start.error} />}
+          {of && found?.best && (
+            <div className="mt-2">
+              <ReportLinks bench={bench.name} about={picked ? { candidate: picked.name } : { run: of.run, evaluation: of.evaluation }} />
+            </div>
+          )}
         </div>
         <Button variant="outline" disabled={start.isPending || atWork(run)} onClick={() => start.mutate({ study: 'verify', of, design: of ? undefined : run.question.design, repeats: 3 }, { onSuccess: (r) => onStarted(r.run) })}>
           Repeat 3 times
