@@ -4,6 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
 
 	"ropebench/api"
 	"ropebench/bench/plain"
@@ -43,13 +47,51 @@ func (a *App) example(ctx context.Context, s *session, file string) error {
 		return err
 	}
 	a.say("")
-	a.chapter("4  Verified with the real solver")
-	if err := a.verify(ctx, s, best, api.Order{Study: "verify", Of: &api.Candidate{Run: best.ID}, Repeats: 1}); err != nil {
+	a.chapter("4  Picked, and verified with the real solver")
+	picked, err := s.Pick(ctx, b.Name, api.Pick{Candidate: api.Candidate{Run: best.ID}, Name: "cheapest", Because: "the cheapest brake that meets every requirement"})
+	if err != nil {
+		return err
+	}
+	a.say("%s is evaluation %d of run %d: %s.\n", picked.Name, picked.Evaluation, picked.Run, picked.Because)
+	if err := a.verify(ctx, s, best, api.Order{Study: "verify", Of: &picked.Candidate, Repeats: 1}); err != nil {
 		return err
 	}
 	a.say("")
-	a.chapter("5  In short")
-	return a.summary(ctx, s, b)
+	a.chapter("5  Under riders of every weight")
+	riders, err := a.step(ctx, s, b, api.Order{Study: "riders", Of: &picked.Candidate})
+	if err != nil {
+		return err
+	}
+	scattered, err := a.found(ctx, s, riders)
+	if err != nil {
+		return err
+	}
+	if scattered.Scatter != nil {
+		a.say("%s.\n", upperFirst(scattered.Scatter.Says))
+	}
+	a.chapter("6  In short")
+	if err := a.summary(ctx, s, b); err != nil {
+		return err
+	}
+	a.say("")
+	return a.exampleReport(ctx, s, picked)
+}
+
+// exampleReport writes the report of the demo where it stays.
+func (a *App) exampleReport(ctx context.Context, s *session, picked api.NamedCandidate) error {
+	folder, err := os.MkdirTemp("", "ropebench-report-")
+	if err != nil {
+		return fmt.Errorf("the report has no place to stay: %w", err)
+	}
+	return a.report(ctx, s, design{Candidate: picked.Candidate, Bench: picked.Bench, Name: picked.Name}, "html", filepath.Join(folder, picked.Bench+"-"+picked.Name+".html"))
+}
+
+// upperFirst begins a sentence.
+func upperFirst(text string) string {
+	if text == "" {
+		return ""
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
 }
 
 // toldOf are the values of which the demo says what moves them.
@@ -89,11 +131,15 @@ func isMissed(err error) bool {
 
 // summary says before, after and margins of the newest verification.
 func (a *App) summary(ctx context.Context, s *session, b api.Bench) error {
-	runs, err := s.Runs(ctx, b.Name, 1)
+	runs, err := s.Runs(ctx, b.Name, 100)
 	if err != nil {
 		return err
 	}
-	verified, err := a.found(ctx, s, runs[0])
+	at := slices.IndexFunc(runs, func(r api.Run) bool { return r.Question.Kind == "verify" })
+	if at < 0 {
+		return fmt.Errorf("nothing was verified: there is nothing to sum up")
+	}
+	verified, err := a.found(ctx, s, runs[at])
 	if err != nil {
 		return err
 	}

@@ -68,7 +68,7 @@ func (a *App) report(ctx context.Context, s *session, d design, as, out string) 
 			return err
 		}
 	} else {
-		a.say("%s\n%s", answer.Says, out)
+		a.say("%s\nThe report is %s", answer.Says, out)
 	}
 	for _, q := range answer.Requirements {
 		if q.Decides && string(q.Verdict) == wasMissed {

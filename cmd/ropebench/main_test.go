@@ -131,12 +131,20 @@ func (d desk) result(args ...string) result {
 func TestTheDemoMeetsEveryRequirement(t *testing.T) {
 	t.Parallel()
 	command := exec.Command(filepath.Join(programs, "ropebench"), "demo", "--once")
-	command.Env = append(os.Environ(), "TERM=dumb")
+	command.Env = append(os.Environ(), "TERM=dumb", "TMPDIR="+t.TempDir())
 	out, err := command.CombinedOutput()
 	require.NoError(t, err, string(out))
-	for _, words := range []string{"3 requirements missed", "that make cost (EUR) least, such that", "evaluated afresh once", "Before:", "After:", "● every requirement is met"} {
+	for _, words := range []string{"3 requirements missed", "that make cost (EUR) least, such that", "evaluated afresh once", "Before:", "After:", "● every requirement is met", "cheapest is evaluation ", "Every requirement is met in "} {
 		assert.Contains(t, string(out), words)
 	}
+	_, path, said := strings.Cut(string(out), "The report is ")
+	require.True(t, said, "it ends with its report")
+	page, err := os.ReadFile(strings.TrimSpace(path))
+	require.NoError(t, err)
+	for _, words := range []string{"Zip-line arrest brake: cheapest", "Shown to meet all 4 requirements.", "Under scatter all are met with a probability of", "The search of run"} {
+		assert.True(t, strings.Contains(string(page), words), words)
+	}
+	assert.Less(t, len(page), 3<<20)
 }
 
 func TestCheckStatesTheProblemOrEveryMistake(t *testing.T) {
