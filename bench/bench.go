@@ -23,6 +23,7 @@ type Bench struct {
 	Outputs      []Output
 	Derived      []Derived // in the order in which they can be computed
 	Requirements []Requirement
+	Correlations []Correlation // of inputs that scatter
 	Studies      []Study
 	Shapes       map[string]formula.Shape // of inputs, outputs and derived values
 }
@@ -38,6 +39,8 @@ type Input struct {
 	Log     bool     `json:"log,omitempty"`
 	Choices *Choices `json:"choices,omitempty"`
 	Scatter *Scatter `json:"scatter,omitempty"`
+	// Tolerance is by how much the input may differ from its value in a product, either way; 0: none is given. Scatter is then uniform about it.
+	Tolerance float64 `json:"tolerance,omitempty"`
 }
 
 // A Range has two ends, each hard or a guess.

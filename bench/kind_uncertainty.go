@@ -20,7 +20,7 @@ func (u *Uncertainty) Keys() []Key {
 	return []Key{
 		{Name: "at", Meaning: "the design: `nominal`, `{best-of: study}` or `{name: value}`", Into: &u.At, Default: "nominal"},
 		{Name: "points", Meaning: "how many are drawn", Into: &u.Points, Least: 1, Most: MaxEvaluations},
-		{Name: "by", Meaning: "how they are drawn", Into: &u.By, Choices: []string{"latin-hypercube", "random", "surrogate"}},
+		{Name: "by", Meaning: "how they are drawn", Into: &u.By, Choices: []string{"latin-hypercube", "random", "surrogate", "design-point", "worst-case"}},
 	}
 }
 
@@ -38,6 +38,12 @@ func (u *Uncertainty) Words() string {
 	}
 	if u.Points > 0 {
 		draws = plain.Count(u.Points, "draw")
+	}
+	switch u.By {
+	case "design-point":
+		return fmt.Sprintf("how rarely scatter makes %s miss a requirement, about the most probable miss, %s", design, draws)
+	case "worst-case":
+		return fmt.Sprintf("the worst that tolerances do to %s", design)
 	}
 	return fmt.Sprintf("what scatter does to %s, %s by %s", design, draws, u.By)
 }

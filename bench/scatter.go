@@ -1,6 +1,11 @@
 package bench
 
-import "ropebench/core/uncertainty"
+import (
+	"errors"
+	"fmt"
+
+	"ropebench/core/uncertainty"
+)
 
 // A Scatter says how an input differs from one product, or one use, to the next: a distribution, which may be cut off at
 // both ends.
@@ -53,4 +58,38 @@ func (b *Bench) Scattered() []Input {
 		}
 	}
 	return all
+}
+
+// A Correlation is that of two inputs that scatter, of their values, between -1 and 1.
+type Correlation struct {
+	A, B string
+	Of   float64
+}
+
+// Joint is the distribution of several inputs that scatter, by name, with the correlations among them. Its errors are those of
+// Scatter.Distribution and uncertainty.Correlated.
+func (b *Bench) Joint(names []string) (uncertainty.Joint, error) {
+	distributions, correlations := make([]uncertainty.Distribution, len(names)), make([][]float64, len(names))
+	at := map[string]int{}
+	for k, name := range names {
+		in, _ := b.Input(name)
+		d, err := in.Scatter.Distribution()
+		if err != nil {
+			return uncertainty.Joint{}, fmt.Errorf("%s: %w: widen within", name, err)
+		}
+		distributions[k], correlations[k], at[name] = d, make([]float64, len(names)), k
+		correlations[k][k] = 1
+	}
+	for _, c := range b.Correlations {
+		i, first := at[c.A]
+		k, second := at[c.B]
+		if first && second {
+			correlations[i][k], correlations[k][i] = c.Of, c.Of
+		}
+	}
+	j, err := uncertainty.Correlated(distributions, correlations)
+	if errors.Is(err, uncertainty.ErrOutOfReach) {
+		return j, fmt.Errorf("%w: make it smaller", err)
+	}
+	return j, err
 }

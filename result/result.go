@@ -35,6 +35,9 @@ type Parts struct {
 	// Probabilities say of each requirement how probable it is that it is met under Scatter.
 	Probabilities map[string]Probability `json:"probabilities,omitempty"`
 	Scatter       *Scatter               `json:"scatter,omitempty"`
+	// Rare says of each requirement how rarely it is missed, Worst how far it goes within the tolerances.
+	Rare  map[string]Rare      `json:"rare,omitempty"`
+	Worst map[string]WorstCase `json:"worst,omitempty"`
 	// Provenance is of a verification: what its values came from.
 	Provenance *Provenance `json:"provenance,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.

@@ -16,7 +16,7 @@ import (
 	"ropebench/result"
 )
 
-var uncertaintyKind = kind{name: "uncertainty", prepare: prepareUncertainty, budget: func(a *Asked) int { return a.Study.Settings.(*bench.Uncertainty).Points }, run: scatter, moves: scattered, draws: true}
+var uncertaintyKind = kind{name: "uncertainty", prepare: prepareUncertainty, budget: func(a *Asked) int { return a.Study.Settings.(*bench.Uncertainty).Points }, run: uncertain, moves: scattered, draws: true}
 
 // pointsOfScatter are drawn where a study names no number.
 const pointsOfScatter = 200
@@ -32,13 +32,26 @@ func prepareUncertainty(a *Asked) error {
 		if in.Choices != nil {
 			return fmt.Errorf("%s is one of a list, and cannot scatter: a distribution is of a number", name)
 		}
-		if _, err := in.Scatter.Distribution(); err != nil {
-			return fmt.Errorf("%s: %w: widen within", name, err)
+	}
+	if _, err := a.bench.Joint(scattered(a)); err != nil {
+		return fmt.Errorf("study %s: %w", a.Study.Name, err)
+	}
+	otherwise := pointsOfScatter
+	switch {
+	case settings.By == "design-point":
+		otherwise = pointsOfRare
+		fallthrough
+	case settings.By == "worst-case":
+		if len(a.Model.Targets) == 0 {
+			return fmt.Errorf("study %s: there is no requirement that could be missed: take by: latin-hypercube, which tells what values come to", a.Study.Name)
 		}
 	}
-	a.pointsInForce(&settings.Points, pointsOfScatter)
+	if settings.By == "worst-case" && len(toleranced(a)) == 0 {
+		return fmt.Errorf("study %s: a worst case is one within tolerances, and no input that is not held has one: give it, as in tolerance: 0.05", a.Study.Name)
+	}
+	a.pointsInForce(&settings.Points, otherwise)
 	if settings.Points < 2 {
-		return fmt.Errorf("study %s: one draw tells nothing of scatter: ask for more points", a.Study.Name)
+		return fmt.Errorf("study %s: one evaluation tells nothing of scatter: ask for more points", a.Study.Name)
 	}
 	if most := mostCoordinates / len(scattered(a)); settings.Points > most {
 		return fmt.Errorf("study %s: at most %d points are drawn of %d inputs that scatter", a.Study.Name, most, len(scattered(a)))
@@ -55,6 +68,17 @@ func scattered(a *Asked) []string {
 		}
 	}
 	return names
+}
+
+// uncertain does what a study of scatter asks for.
+func uncertain(ctx context.Context, s *session) (string, error) {
+	switch s.Study.Settings.(*bench.Uncertainty).By {
+	case "design-point":
+		return rare(ctx, s)
+	case "worst-case":
+		return worstCase(ctx, s)
+	}
+	return scatter(ctx, s)
 }
 
 // scatter evaluates draws about a design, and says what they do to its values and verdicts.
@@ -76,29 +100,16 @@ func scatter(ctx context.Context, s *session) (string, error) {
 	return fmt.Sprintf("all %d draws are answered", len(designs)), nil
 }
 
-// draws are designs in which inputs scatter: a varied one about its value in the design, the others as their distribution says.
+// draws are designs in which inputs scatter.
 func (s *session) draws(settings *bench.Uncertainty) ([]core.Design, error) {
-	base := s.about(settings.At)
-	var places []int
-	var distributions []uncertainty.Distribution
-	for _, name := range scattered(s.Asked) {
-		in, _ := s.Model.Bench.Input(name)
-		d, err := in.Scatter.Distribution()
-		if err != nil {
-			return nil, err
-		}
-		places, distributions = append(places, slices.Index(s.Model.Inputs, name)), append(distributions, d)
+	about, err := s.scattering(settings)
+	if err != nil {
+		return nil, err
 	}
-	drawn := uncertainty.Draw(plan.NewRand(s.Study.Seed), distributions, settings.Points, settings.By == "latin-hypercube")
+	drawn := about.joint.Draw(plan.NewRand(s.Study.Seed), settings.Points, settings.By == "latin-hypercube")
 	designs := make([]core.Design, settings.Points)
 	for i := range designs {
-		designs[i] = slices.Clone(base)
-		for k, place := range places {
-			designs[i][place] = drawn.Row(i)[k]
-			if in := s.Model.Input(place); in.Varied() {
-				designs[i][place] += base[place] - in.NominalNumber()
-			}
-		}
+		designs[i] = about.design(drawn.Row(i))
 	}
 	return designs, nil
 }

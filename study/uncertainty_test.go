@@ -1,6 +1,7 @@
 package study_test
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -9,6 +10,7 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 
 	"ropebench/bench"
+	"ropebench/core/verdict"
 	"ropebench/study"
 )
 
@@ -89,7 +91,7 @@ func TestADrawThatFailsMeetsNothing(t *testing.T) {
 	for says, text := range map[string]string{
 		"no input scatters that is not held": strings.NewReplacer(", scatter: {normal: {mean: 4, sd: 0.2}}", "", ", scatter: {normal: {mean: 10, sd: 1}}", "").Replace(shaken),
 		"widen within":                       strings.Replace(shaken, "sd: 1}}", "sd: 1}, within: [90, 99]}", 1),
-		"one draw tells nothing":             strings.Replace(shaken, "points: 2000}", "points: 1}", 1),
+		"one evaluation tells nothing":       strings.Replace(shaken, "points: 2000}", "points: 1}", 1),
 	} {
 		_, err := w.Start("drum", w.revise(t, text), study.Question{Study: "shake", Seed: 1})
 		assert.ErrorContains(t, err, says)
@@ -111,4 +113,72 @@ func TestAProbabilityThatIsAskedForIsShownOrNot(t *testing.T) {
 	harder := w.run(t, w.revise(t, strings.Replace(text, "0.75", "0.9", 1)), study.Question{Study: "shake", Seed: 1})
 	assert.Equal(t, []string{"R1"}, harder.Scatter.Missed)
 	assert.Equal(t, 0.9, harder.Probabilities["R1"].Asked)
+}
+
+// wedged is a linear model with tolerances and correlations, of which all is known.
+const wedged = `bench: 1
+inputs:
+  reach: {unit: mm, nominal: 4, range: [2, 6], tolerance: 0.3 mm}
+  pin:   {nominal: 1, tolerance: 0.1}
+  load:  {nominal: 10, scatter: {normal: {mean: 10, sd: 1}}}
+  wind:  {nominal: 5, scatter: {normal: {mean: 5, sd: 2}}}
+solver: {formulas: {pull: 2*load + wind, gap: reach - (pin - 1.05)^2*40, level: 1*reach}}
+correlations: {load: {wind: 0.5}}
+requirements:
+  R1: {of: pull, at_most: 38, with_probability: 0.999}
+  R2: {of: gap, at_least: 3}
+studies:
+  rare:  {kind: uncertainty, by: design-point, hold: {reach: 4, pin: 1}, points: 600}
+  worst: {kind: uncertainty, by: worst-case, at: {reach: 5}, points: 120}
+  draws: {kind: uncertainty, points: 2000}
+`
+
+func TestMissesAreRare(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, wedged), study.Question{Study: "rare", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	assert.LessOrEqual(t, run.Evaluations, 600)
+	// pull is normal: 25 and the root of 4 + 4 + 2*0.5*2*2
+	pull := distuv.Normal{Mu: 25, Sigma: math.Sqrt(12)}
+	miss := 1 - pull.CDF(38)
+	r1 := run.Rare["R1"]
+	require.True(t, r1.Found, r1.Says)
+	assert.InDelta(t, 13/math.Sqrt(12), r1.Index, 1e-4)
+	assert.InDelta(t, miss, r1.FirstOrder, 1e-3*miss)
+	assert.InDelta(t, miss, r1.Miss.Value, 0.3*miss)
+	assert.InDelta(t, 38, 2*r1.At["load"].Number+r1.At["wind"].Number, 1e-3, "at the limit")
+	assert.Contains(t, r1.Says, "most of it comes from more load")
+	assert.Equal(t, verdict.Met, run.Probabilities["R1"].Verdict)
+	assert.False(t, run.Rare["R2"].Found)
+	assert.Contains(t, run.Rare["R2"].Says, "does not change with what scatters")
+	assert.NotContains(t, run.Probabilities, "R2")
+}
+
+func TestTheWorstWithinTolerances(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, wedged), study.Question{Study: "worst", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	worst := run.Worst["R2"]
+	assert.InDelta(t, 4.7-0.15*0.15*40, worst.Value, 1e-6, "the pin at its lower end")
+	assert.InDelta(t, worst.Value-3, worst.Margin, 1e-12)
+	assert.InDelta(t, 0.9, worst.At["pin"].Number, 1e-9)
+	assert.InDelta(t, 4.7, worst.At["reach"].Number, 1e-9, "about its value in the design")
+	assert.NotContains(t, worst.At, "load", "it has no tolerance")
+	assert.Equal(t, verdict.Met, worst.Verdict)
+	// an inner worst is found by the search, not by corners
+	run = w.run(t, w.revise(t, strings.Replace(wedged, "reach - (pin - 1.05)^2*40", "reach + (pin - 1.03)^2*400", 1)), study.Question{Study: "worst", Seed: 1})
+	assert.InDelta(t, 1.03, run.Worst["R2"].At["pin"].Number, 5e-3)
+}
+
+func TestTolerancesAndCorrelationsAreDrawn(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, wedged), study.Question{Study: "draws", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	assert.InDelta(t, math.Sqrt(12), run.Scatter.Values["pull"].Deviation, 0.15, "independent, it would be the root of 8")
+	level := run.Scatter.Values["level"]
+	assert.True(t, level.Least >= 3.7 && level.Least < 3.71 && level.Largest <= 4.3 && level.Largest > 4.29, "made within 0.3 either way")
+	assert.InDelta(t, 0.3/math.Sqrt(3), level.Deviation, 0.003)
 }

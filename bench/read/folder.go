@@ -88,6 +88,9 @@ func (f *fileReader) readFiles(content bench.Content) bench.Problems {
 	problems = append(problems, checkWorkbooks(b, content)...)
 	problems = append(problems, readLimitCurves(b, content)...)
 	problems = append(problems, f.readScatter(content)...)
+	if len(problems) == 0 {
+		problems = f.checkCorrelations(content)
+	}
 	problems = append(problems, f.readPlanTables(content)...)
 	problems = append(problems, f.readMeasured(content)...)
 	return append(problems, readAlong(b, content)...)

@@ -13,7 +13,7 @@ import (
 func (f *fileReader) input(name string, line int, n *Node) {
 	f.declare(name, line)
 	in := bench.Input{Name: name}
-	var nominal, ranges, ends, step, scale *Node
+	var nominal, ranges, ends, step, scale, tolerance *Node
 	before := len(f.problems)
 	f.fields(n, name, keys{
 		"label":   func(n *Node) { in.Label = f.singleText(n, name+": label") },
@@ -29,9 +29,10 @@ func (f *fileReader) input(name string, line int, n *Node) {
 				f.wrong(n.line, "%s: scale is log or linear, not %s", name, n.Text)
 			}
 		},
-		"values":  func(n *Node) { f.choices(&in, n) },
-		"catalog": func(n *Node) { f.catalog(&in, n) },
-		"scatter": func(n *Node) { in.Scatter = f.scatter(name, n) },
+		"values":    func(n *Node) { f.choices(&in, n) },
+		"catalog":   func(n *Node) { f.catalog(&in, n) },
+		"scatter":   func(n *Node) { in.Scatter = f.scatter(name, n) },
+		"tolerance": func(n *Node) { tolerance = n },
 	})
 	if len(f.problems) > before {
 		return
@@ -55,6 +56,9 @@ func (f *fileReader) input(name string, line int, n *Node) {
 	}
 	if ranges != nil {
 		f.rangeOf(&in, ranges)
+	}
+	if tolerance != nil {
+		f.tolerance(&in, tolerance)
 	}
 	if ends != nil {
 		f.ends(&in, ends)
@@ -147,5 +151,27 @@ func (f *fileReader) step(in *bench.Input, n *Node) {
 		if in.Step = step; in.StepMistake(step) != "" {
 			f.wrong(n.line, "%s: %s", in.Name, in.StepMistake(step))
 		}
+	}
+}
+
+// tolerance reads 0.05, or 0.05 mm with the unit of the input.
+func (f *fileReader) tolerance(in *bench.Input, n *Node) {
+	text := strings.TrimSpace(strings.TrimSuffix(n.Text, in.Unit))
+	within, is := plain.YAMLNumber(text)
+	switch {
+	case n.kind != scalar || !is:
+		f.wrong(n.line, "%s: tolerance is a number in the unit of the input, by which it may differ either way, and not %s", in.Name, n.Text)
+	case within <= 0:
+		f.wrong(n.line, "%s: a tolerance is above 0, and not %g: leave it out where there is none", in.Name, within)
+	case in.Choices != nil:
+		f.wrong(n.line, "%s is one of a list, and has no tolerance: remove it, or give a range", in.Name)
+	case in.Scatter != nil:
+		f.wrong(n.line, "%s: keep one of scatter and tolerance, which is a scatter about its value", in.Name)
+	case in.Range != nil && within > (in.Range.Upper-in.Range.Lower)/2:
+		f.wrong(n.line, "%s: with a tolerance of %g either way no value is sure to stay in the range [%g, %g]: make it smaller, or the range wider", in.Name, within, in.Range.Lower, in.Range.Upper)
+	default:
+		nominal := in.Nominal.Number
+		in.Tolerance = within
+		in.Scatter = &bench.Scatter{Kind: "uniform", Numbers: map[string]float64{"lower": nominal - within, "upper": nominal + within}}
 	}
 }

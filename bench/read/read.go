@@ -43,6 +43,7 @@ type fileReader struct {
 	studyLines       map[string]int
 	requirementLines map[string]int
 	coarseLine       int
+	correlationsLine int
 }
 
 // A use is a formula with its place.
@@ -70,6 +71,7 @@ func (f *fileReader) file(root *Node) {
 		"outputs":      func(n *Node) { f.named(n, "outputs", false, f.output) },
 		"derived":      func(n *Node) { f.named(n, "derived", false, f.derived) },
 		"requirements": func(n *Node) { f.named(n, "requirements", true, f.requirement) },
+		"correlations": f.correlations,
 		"studies":      func(n *Node) { f.named(n, "studies", true, f.study) },
 	})
 	if !version {

@@ -6,8 +6,10 @@ import (
 	"maps"
 	"reflect"
 	"slices"
+	"strings"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 )
 
 // Changes says in words what is different in the newer of two revisions, given the benches and their contents.
@@ -21,7 +23,7 @@ func Changes(older, newer *bench.Bench, olderContent, newerContent bench.Content
 		if a.Nominal != b.Nominal {
 			say("%s: nominal %s -> %s", a.Name, a.Nominal, b.Nominal)
 		}
-		if was, is := Range(a), Range(b); was != is && (a.Varied() || b.Varied()) {
+		if was, is := Range(a), Range(b); was != is && (a.Varied() || b.Varied() || a.Scatter != nil || b.Scatter != nil) {
 			say("%s: %s -> %s", a.Name, was, is)
 		} else if a.Unit != b.Unit {
 			say("%s: unit %q -> %q", a.Name, a.Unit, b.Unit)
@@ -70,6 +72,9 @@ func Changes(older, newer *bench.Bench, olderContent, newerContent bench.Content
 			say("%s: %s -> %s", a.ID, was, is)
 		}
 	})
+	if !slices.Equal(older.Correlations, newer.Correlations) {
+		say("correlations: %s -> %s", correlations(older), correlations(newer))
+	}
 	compare(older.Studies, newer.Studies, "study", func(s bench.Study) string { return s.Name }, say, func(a, b bench.Study) {
 		if !reflect.DeepEqual(a, b) {
 			say("study %s: %s -> %s", a.Name, Study(a), Study(b))
@@ -80,6 +85,18 @@ func Changes(older, newer *bench.Bench, olderContent, newerContent bench.Content
 		say("only notes, labels or the writing of the bench file are different")
 	}
 	return words
+}
+
+// correlations says which inputs go together.
+func correlations(b *bench.Bench) string {
+	if len(b.Correlations) == 0 {
+		return "none"
+	}
+	var all []string
+	for _, c := range b.Correlations {
+		all = append(all, fmt.Sprintf("%s with %s %s", c.A, c.B, plain.Exact(c.Of)))
+	}
+	return strings.Join(all, ", ")
 }
 
 func bound(n int) string {

@@ -36,7 +36,7 @@ func Range(in bench.Input) string {
 	case in.Choices != nil:
 		return "one of " + strings.TrimSpace(in.Choices.List()+" "+in.Unit)
 	case in.Range == nil && in.Scatter != nil:
-		return "held at " + in.Nominal.WithUnit(in.Unit) + ", scattering: " + Scatter(*in.Scatter)
+		return "held at " + in.Nominal.WithUnit(in.Unit) + scattering(in)
 	case in.Range == nil:
 		return "held at " + in.Nominal.WithUnit(in.Unit)
 	}
@@ -55,10 +55,18 @@ func Range(in bench.Input) string {
 	case in.Range.UpperGuess:
 		words += ", the upper end guessed"
 	}
-	if in.Scatter != nil {
-		words += ", scattering: " + Scatter(*in.Scatter)
+	return words + scattering(in)
+}
+
+// scattering says how an input scatters; "" where it does not.
+func scattering(in bench.Input) string {
+	switch {
+	case in.Tolerance > 0:
+		return ", made within " + plain.ExactWith(in.Tolerance, in.Unit) + " either way"
+	case in.Scatter != nil:
+		return ", scattering: " + Scatter(*in.Scatter)
 	}
-	return words
+	return ""
 }
 
 // Study says in one line what a study does.
