@@ -214,6 +214,8 @@ func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.
 		a.view(b).run(r)
 		a.view(b).sensitivities(r.Parts)
 		a.view(b).scatter(r)
+		a.view(b).rare(r)
+		a.view(b).worst(r)
 		if r.Sample != nil && run.Usable > 0 {
 			a.say("See its evaluations with `ropebench table %d`, and what they tell with `ropebench explore %s`.", run.ID, run.Bench)
 		}
@@ -237,6 +239,12 @@ func (a *App) judge(run found) error {
 		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("no evaluation of run %d gave values: %s", run.ID, why)}
 	case run.Scatter != nil && len(run.Scatter.Missed) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, strings.Join(run.Scatter.Missed, ", "))}
+	case len(improbable(run.Parts)) > 0:
+		missed := strings.Join(improbable(run.Parts), ", ")
+		if len(run.Worst) > 0 {
+			return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s missed within the tolerances; make these smaller, or look for a design with more room", run.ID, missed)}
+		}
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, missed)}
 	case run.Best != nil && !run.Best.Feasible:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
 	}

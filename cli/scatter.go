@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"fmt"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -23,9 +22,9 @@ func (v view) scatter(r found) {
 		t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "met in", "between", "asked", "")
 		for _, q := range v.bench.Requirements {
 			p := r.Probabilities[q.ID]
-			row := table.Row{requirementName(q) + besides(q), q.Limit, percentOf(p.Met), percentOf(p.From) + " and " + percentOf(p.To)}
+			row := table.Row{requirementName(q) + besides(q), q.Limit, plain.Percent(p.Met), plain.Percent(p.From) + " and " + plain.Percent(p.To)}
 			if p.Asked > 0 {
-				row = append(row, percentOf(p.Asked), v.verdict(string(p.Verdict), q))
+				row = append(row, plain.Percent(p.Asked), v.verdict(string(p.Verdict), q))
 			} else {
 				row = append(row, "", "")
 			}
@@ -36,7 +35,7 @@ func (v view) scatter(r found) {
 	}
 	heads := []any{"value", "mean", "deviation"}
 	for _, p := range result.QuantilesShown {
-		heads = append(heads, percentOf(p))
+		heads = append(heads, plain.Percent(p))
 	}
 	t := v.newTable([]int{2, 3, 4, 5, 6, 7, 8}, append(heads, "from the least to the largest")...)
 	for _, o := range v.bench.Outputs {
@@ -53,6 +52,3 @@ func (v view) scatter(r found) {
 	t.Render()
 	v.line("%s", v.slate("Limits hold with a confidence of 95 % each; a quantile is the value that is not exceeded in so many draws."))
 }
-
-// percentOf is a probability in words.
-func percentOf(p float64) string { return fmt.Sprintf("%.3g %%", 100*p) }

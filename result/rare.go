@@ -16,6 +16,7 @@ type Rare struct {
 	At         map[string]bench.Value `json:"at,omitempty"`          // what scatters, at the most probable miss
 	Shares     map[string]float64     `json:"shares,omitempty"`      // of what scatters in it; above 0 where more of the input leads to the miss
 	Used       int                    `json:"used"`                  // evaluations
+	Decides    bool                   `json:"decides"`               // the requirement is neither a wish nor soft
 }
 
 // A WorstCase is the least margin of a requirement within the tolerances.
@@ -26,4 +27,5 @@ type WorstCase struct {
 	Verdict    verdict.Verdict        `json:"verdict"`
 	At         map[string]bench.Value `json:"at"` // the inputs that have tolerances
 	Says       string                 `json:"says"`
+	Decides    bool                   `json:"decides"` // the requirement is neither a wish nor soft
 }

@@ -247,7 +247,7 @@ func (k *collection) studies() error {
 	return nil
 }
 
-// scatter finds the latest study of it about the candidate.
+// scatter finds the latest studies of it about the candidate.
 func (k *collection) scatter() error {
 	design := k.subject.Judged()
 	if design == nil {
@@ -261,11 +261,18 @@ func (k *collection) scatter() error {
 		if err != nil {
 			return err
 		}
-		if parts.Scatter == nil || !about(k.subject.Bench, run.Question.Start, design.Inputs) {
+		if parts.Scatter == nil && parts.Rare == nil && parts.Worst == nil || !about(k.subject.Bench, run.Question.Start, design.Inputs) {
 			continue
 		}
-		k.subject.Scatter = &document.Scattered{Run: run.ID, Study: run.Question.Study, Parts: parts}
-		return nil
+		found := &document.Scattered{Run: run.ID, Study: run.Question.Study, Parts: parts}
+		switch {
+		case parts.Scatter != nil && k.subject.Scatter == nil:
+			k.subject.Scatter = found
+		case parts.Rare != nil && k.subject.Rare == nil:
+			k.subject.Rare = found
+		case parts.Worst != nil && k.subject.Worst == nil:
+			k.subject.Worst = found
+		}
 	}
 	return nil
 }

@@ -16,8 +16,9 @@ import (
 )
 
 const (
-	pointsOfRare = 1000 // evaluations where a study names no number
-	leastAbout   = 20   // draws about a design point, for a probability to be told by them
+	pointsOfRare   = 1000 // evaluations where a study names no number
+	shareOfLooking = 0.7  // of the evaluations, to find the most probable misses
+	leastAbout     = 20   // draws about a design point, for a probability to be told by them
 )
 
 // rare finds the most probable miss of each requirement, and counts misses about it.
@@ -30,9 +31,10 @@ func rare(ctx context.Context, s *session) (string, error) {
 	found := map[string]uncertainty.DesignPoint{}
 	targets := s.Model.Targets
 	used, counted := 0, 0
-	for _, target := range targets {
+	for k, target := range targets {
 		s.note("looks for the most probable miss of " + target.ID)
-		d, err := uncertainty.FirstOrder(ctx, len(about.names), about.margins(s, target), max(settings.Points/(2*len(targets)), 4*len(about.names)+2))
+		left := int(shareOfLooking*float64(settings.Points)) - used
+		d, err := uncertainty.FirstOrder(ctx, len(about.names), about.margins(s, target), 2*left/(len(targets)-k+1)) // one that is found early leaves more to the others
 		if err != nil {
 			return "", err
 		}
@@ -53,7 +55,7 @@ func rare(ctx context.Context, s *session) (string, error) {
 			continue
 		}
 		s.note("counts misses of " + target.ID + " about the most probable one")
-		miss, err := uncertainty.Importance(ctx, r, d.At, about.margins(s, target), draws)
+		miss, err := uncertainty.Importance(ctx, r, d, about.margins(s, target), draws)
 		if err != nil {
 			return "", err
 		}
@@ -118,7 +120,7 @@ func (a scatteringAbout) enter(p *result.Parts, target model.Target, d uncertain
 	if p.Rare == nil {
 		p.Rare, p.Probabilities = map[string]result.Rare{}, map[string]result.Probability{}
 	}
-	part := result.Rare{Found: d.Found, Says: d.Says, Used: d.Asked}
+	part := result.Rare{Found: d.Found, Says: d.Says, Used: d.Asked, Decides: target.Decisive()}
 	if d.Found {
 		part.Index, part.FirstOrder = d.Index, d.Probability()
 		part.At, part.Shares = map[string]bench.Value{}, map[string]float64{}

@@ -154,7 +154,7 @@ func (b box) see(m *model.Model, seen map[string]*result.WorstCase, target model
 	if math.IsNaN(margin) || seen[target.ID] != nil && seen[target.ID].Margin <= margin {
 		return
 	}
-	w := &result.WorstCase{Evaluation: o.Number, Value: value, Margin: margin, Verdict: verdict.Judge(target.Limit, value), At: map[string]bench.Value{}}
+	w := &result.WorstCase{Evaluation: o.Number, Value: value, Margin: margin, Verdict: verdict.Judge(target.Limit, value), Decides: target.Decisive(), At: map[string]bench.Value{}}
 	for k, name := range b.names {
 		w.At[name] = bench.Number(design[b.places[k]])
 	}

@@ -87,3 +87,10 @@ export const atWork = (run: Run) => run.state === 'queued' || run.state === 'run
 
 /** A name with its unit. */
 export const titled = (name: string, unit?: string) => (unit ? `${name}, ${unit}` : name)
+
+/** A share to three digits, and one that is nearly the whole to as many as tell it from that: 86 %, 99.9999 %. */
+export function percent(share: number): string {
+  const all = 100 * share
+  const left = Math.abs(100 - all)
+  return `${left > 0 && left < 1 ? String(Number(all.toFixed(Math.min(12, -Math.floor(Math.log10(left)))))) : show(Number(all.toPrecision(3)))} %`
+}

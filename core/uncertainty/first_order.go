@@ -31,10 +31,10 @@ func (d DesignPoint) Probability() float64 { return distuv.UnitNormal.CDF(-d.Ind
 const (
 	slopeStep   = 0.01 // of differences, in standard deviations
 	mostSteps   = 60
-	nearLimit   = 1e-7  // of the margin at the origin, within which a point is on the limit
-	alongside   = 1e-10 // by which the cosine between the slope and the point may differ from 1
-	atOrigin    = 1e-6  // deviations, within which every direction is right
-	mostFar     = 8.0   // deviations, beyond which a miss is less probable than 1e-15
+	nearLimit   = 1e-3 // of the margin at the median, within which a point is on the limit: what is left of the distance follows from the slope
+	alongside   = 1e-6 // by which the cosine between the slope and the point may differ from 1: the distance then differs by as large a share
+	atOrigin    = 1e-6 // deviations, within which every direction is right
+	mostFar     = 8.0  // deviations, beyond which a miss is less probable than 1e-15
 	mostHalving = 8
 )
 
@@ -47,8 +47,7 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 	if err != nil {
 		return d, err
 	}
-	first := value
-	scale := math.Max(math.Abs(first), math.SmallestNonzeroFloat64)
+	scale := math.Max(math.Abs(value), math.SmallestNonzeroFloat64)
 	for range mostSteps {
 		length := floats.Norm(slope, 2)
 		switch {
@@ -57,7 +56,7 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 		case length == 0:
 			return d.without("its margin does not change with what scatters"), nil
 		case math.Abs(value) <= nearLimit*scale && d.stands(slope, length):
-			return d.found(first, slope, length), nil
+			return d.found(value, slope, length), nil
 		case d.Asked >= most:
 			return d.without("the evaluations were used up before the most probable miss was found"), nil
 		}
@@ -115,10 +114,11 @@ func (d DesignPoint) stands(slope []float64, length float64) bool {
 	return 1-math.Abs(floats.Dot(slope, d.At))/(length*distance) <= alongside
 }
 
-func (d DesignPoint) found(first float64, slope []float64, length float64) DesignPoint {
+func (d DesignPoint) found(value float64, slope []float64, length float64) DesignPoint {
 	d.Found = true
-	if d.Index = floats.Norm(d.At, 2); first < 0 {
-		d.Index = -d.Index
+	d.Index = (value - floats.Dot(slope, d.At)) / length
+	for k, s := range slope {
+		d.At[k] = -d.Index * s / length
 	}
 	for k, s := range slope {
 		d.Shares[k] = -math.Copysign(s*s/(length*length), s)

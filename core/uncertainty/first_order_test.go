@@ -110,7 +110,7 @@ func TestRareMissesAreCountedByImportance(t *testing.T) {
 	for seed := range uint64(100) {
 		d, err := uncertainty.FirstOrder(t.Context(), 4, plane, 500)
 		require.NoError(t, err)
-		e, err := uncertainty.Importance(t.Context(), plan.NewRand(seed), d.At, plane, 2000-d.Asked)
+		e, err := uncertainty.Importance(t.Context(), plan.NewRand(seed), d, plane, 2000-d.Asked)
 		require.NoError(t, err)
 		assert.InDelta(t, rare, e.Value, 0.2*rare, seed)
 		if e.From <= rare && rare <= e.To {
@@ -118,6 +118,15 @@ func TestRareMissesAreCountedByImportance(t *testing.T) {
 		}
 	}
 	assert.GreaterOrEqual(t, holds, 88, "limits of 95 %")
+	// where the median misses, what is met is counted
+	missed := limit(four, func(x []float64) float64 { return x[0] + x[1] + x[2] + x[3] - 40 - 2*math.Sqrt(10) })
+	d, err := uncertainty.FirstOrder(t.Context(), 4, missed, 500)
+	require.NoError(t, err)
+	assert.InDelta(t, -2, d.Index, 1e-6)
+	e, err := uncertainty.Importance(t.Context(), plan.NewRand(1), d, missed, 2000)
+	require.NoError(t, err)
+	assert.InDelta(t, distuv.UnitNormal.CDF(2), e.Value, 0.004)
+	assert.True(t, e.From < e.Value && e.Value < e.To)
 }
 
 func TestCorrelationsAreThoseOfTheNumbers(t *testing.T) {

@@ -9,10 +9,12 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
-// Importance is the probability of a miss by n draws, two or more, of standard normal numbers about a point, each with the weight that takes that
-// back (M. Shinozuka, Journal of Structural Engineering 109 (1983); R. E. Melchers, Structural Safety 6 (1989)). A draw that cannot be told
-// counts as a miss. The limits follow from the spread of the weights.
-func Importance(ctx context.Context, r *rand.Rand, about []float64, margin LimitState, n int) (Estimate, error) {
+// Importance is the probability of a miss by n draws, two or more, of standard normal numbers about a design point, each with the weight that takes
+// that back (M. Shinozuka, Journal of Structural Engineering 109 (1983); R. E. Melchers, Structural Safety 6 (1989)). A draw that cannot be told
+// counts as a miss. What is counted is what lies beyond the limit as seen from the median: where that misses, what is met. The limits follow from
+// the spread of the weights.
+func Importance(ctx context.Context, r *rand.Rand, d DesignPoint, margin LimitState, n int) (Estimate, error) {
+	about := d.At
 	points, weights := make([][]float64, n), make([]float64, n)
 	for i := range points {
 		points[i] = make([]float64, len(about))
@@ -28,11 +30,15 @@ func Importance(ctx context.Context, r *rand.Rand, about []float64, margin Limit
 	}
 	mean, square := 0.0, 0.0
 	for i, m := range margins {
-		if !(m >= 0) {
+		if beyond := !(m >= 0) == (d.Index >= 0); beyond {
 			mean += weights[i] / float64(n)
 			square += weights[i] * weights[i] / float64(n)
 		}
 	}
 	half := distuv.UnitNormal.Quantile(1-(1-Confidence)/2) * math.Sqrt(math.Max(0, square-mean*mean)/float64(n-1))
-	return Estimate{Value: math.Min(1, mean), From: math.Max(0, mean-half), To: math.Min(1, mean+half)}, nil
+	e := Estimate{Value: math.Min(1, mean), From: math.Max(0, mean-half), To: math.Min(1, mean+half)}
+	if d.Index < 0 {
+		e = Estimate{Value: 1 - e.Value, From: 1 - e.To, To: 1 - e.From}
+	}
+	return e, nil
 }

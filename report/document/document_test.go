@@ -73,6 +73,9 @@ func TestAnswers(t *testing.T) {
 		{"scatter", func(s *document.Subject) {
 			s.Scatter = &document.Scattered{Parts: result.Parts{Scatter: &result.Scatter{Missed: []string{"R2"}, Together: result.Probability{Met: 0.9123}}}}
 		}, 0.75, false, "Shown to meet all 3 requirements. The least margin is that of R1: 1.5, 50 % of the limit. Wished for and missed: R4. Under scatter all are met with a probability of 91.2 %. Less probable than asked: R2."},
+		{"the worst within tolerances", func(s *document.Subject) {
+			s.Worst = &document.Scattered{Parts: result.Parts{Worst: map[string]result.WorstCase{"R1": {Verdict: verdict.Missed}, "R2": {Verdict: verdict.Met}, "R4": {Verdict: verdict.Missed}}}}
+		}, 0.75, false, "Shown to meet all 3 requirements. The least margin is that of R1: 1.5, 50 % of the limit. Wished for and missed: R4. Missed within the tolerances: R1."},
 	} {
 		s := of(t, c.width)
 		if c.change != nil {

@@ -25,6 +25,8 @@ type Subject struct {
 	Studies   []Studied      // in the order of the bench
 	Matters   []Mattering
 	Scatter   *Scattered // nil: no study of scatter was made about the candidate
+	Rare      *Scattered // nil: nor one of rare misses
+	Worst     *Scattered // nil: nor one of the worst within tolerances
 
 	Figures []Figure
 }

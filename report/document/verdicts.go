@@ -144,27 +144,40 @@ func (s Subject) Answer() Answer {
 		a.Says = fmt.Sprintf("Shown to meet %s.", all)
 	}
 	if least != nil && len(a.Missed) == 0 {
-		a.Says += fmt.Sprintf(" The least margin is that of %s: %s, %s %% of the limit.", least.Requirement.ID, plain.With(*least.Judgment.Margin, least.Unit), plain.Show(rounded(least.Percent)))
+		a.Says += fmt.Sprintf(" The least margin is that of %s: %s, %s of the limit.", least.Requirement.ID, plain.With(*least.Judgment.Margin, least.Unit), plain.Percent(least.Percent/100))
 	}
 	if len(a.Wishes) > 0 {
 		a.Says += fmt.Sprintf(" Wished for and missed: %s.", listed(a.Wishes))
 	}
 	if s.Scatter != nil {
 		scatter := s.Scatter.Parts.Scatter
-		a.Says += fmt.Sprintf(" Under scatter all are met with a probability of %s %%.", plain.Show(rounded(100*scatter.Together.Met)))
+		a.Says += fmt.Sprintf(" Under scatter all are met with a probability of %s.", plain.Percent(scatter.Together.Met))
 		if len(scatter.Missed) > 0 {
 			a.Holds = false
 			a.Says += fmt.Sprintf(" Less probable than asked: %s.", listed(scatter.Missed))
 		}
 	}
-	return a
-}
-
-// rounded keeps three digits: more of a percentage says nothing.
-func rounded(v float64) float64 {
-	if v == 0 || math.IsNaN(v) || math.IsInf(v, 0) {
-		return v
+	for _, part := range []struct {
+		of     *Scattered
+		missed func(result.Parts, string) bool
+		says   string
+	}{
+		{s.Rare, func(p result.Parts, id string) bool { return p.Probabilities[id].Verdict == verdict.Missed }, " Missed more often than asked: %s."},
+		{s.Worst, func(p result.Parts, id string) bool { return p.Worst[id].Verdict == verdict.Missed }, " Missed within the tolerances: %s."},
+	} {
+		if part.of == nil {
+			continue
+		}
+		var missed []string
+		for _, q := range s.Bench.Requirements {
+			if q.Decisive() && part.missed(part.of.Parts, q.ID) {
+				missed = append(missed, q.ID)
+			}
+		}
+		if len(missed) > 0 {
+			a.Holds = false
+			a.Says += fmt.Sprintf(part.says, listed(missed))
+		}
 	}
-	unit := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-2)
-	return math.Round(v/unit) * unit
+	return a
 }

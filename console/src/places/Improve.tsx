@@ -25,6 +25,7 @@ import { Front } from '../improve/Front'
 import { keyOf } from '../decide/compared'
 import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
+import { RarePanel, WorstPanel } from '../prove/Rare'
 import { ScatterPanel } from '../prove/Scatter'
 import { atWork, runName, shareOf, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
@@ -199,6 +200,8 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       )}
       {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
       {found?.scatter && found.probabilities && <ScatterPanel bench={bench} scatter={found.scatter} probabilities={found.probabilities} />}
+      {found?.rare && <RarePanel bench={bench} rare={found.rare} probabilities={found.probabilities ?? {}} />}
+      {found?.worst && <WorstPanel bench={bench} worst={found.worst} />}
       {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} settled={!atWork(run)} unitOf={(name) => unitOf(bench, name)} />}
       {found?.checks && found.checks.length > 0 && <Checks checks={found.checks} />}
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}

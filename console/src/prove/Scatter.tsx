@@ -1,13 +1,12 @@
 import type { Bench, Result } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { VerdictTag } from '../parts/VerdictTag'
-import { show, titled } from '../words'
+import { percent, show, titled } from '../words'
 
 type Scatter = NonNullable<Result['scatter']>
 
 const quantiles = ['1 %', '5 %', '50 %', '95 %', '99 %'] // as the service gives them
 
-const percent = (p: number) => `${show(Number((100 * p).toPrecision(3)))} %`
 
 /** What scatter of the inputs does to a design: how probable it is that requirements are met, and how values are distributed. */
 export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; scatter: Scatter; probabilities: NonNullable<Result['probabilities']> }) {
