@@ -1,5 +1,5 @@
-import { render, screen } from '@testing-library/react'
-import { describe, expect, it } from 'vitest'
+import { cleanup, render, screen } from '@testing-library/react'
+import { afterEach, describe, expect, it } from 'vitest'
 import type { Bench } from '../api/types'
 import { percent } from '../words'
 import { RarePanel, WorstPanel } from './Rare'
@@ -23,6 +23,8 @@ describe('rare misses', () => {
     expect(screen.queryByText('3.753')).not.toBeNull()
     expect(screen.queryByText('its margin does not change with what scatters')).not.toBeNull()
   })
+
+  afterEach(cleanup)
 
   it('and the worst within the tolerances with where it is', () => {
     render(<WorstPanel bench={bench} worst={{ R2: { evaluation: 7, value: 2.9, margin: -0.1, verdict: 'missed', at: { pin: 0.9, reach: 4.7 }, says: '', decides: true } }} />)
