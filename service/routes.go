@@ -63,6 +63,8 @@ func (s *Service) routes() *fiber.App {
 	app.Put("/v1/benches/:bench/candidates", s.pick)
 	app.Delete("/v1/benches/:bench/candidates", s.withdraw)
 	app.Get("/v1/benches/:bench/report", s.getReport)
+	app.Post("/v1/benches/:bench/what-if", s.tryByHand)
+	app.Post("/v1/benches/:bench/turns", s.turn)
 	app.Get("/v1/benches/:bench/results", s.listResults)
 	app.Get("/v1/benches/:bench/results/*", s.getResultFile)
 	app.Post("/v1/benches/:bench/ways", s.findWays)

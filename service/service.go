@@ -49,6 +49,7 @@ type Service struct {
 	life      context.Context // of what takes time; it ends with the service
 	die       context.CancelFunc
 	explorers explorers
+	whatIfs   whatIfs
 	served    chan struct{}
 	failed    error // why serving ended, once served is closed
 	once      sync.Once
@@ -170,6 +171,7 @@ func (s *Service) close() error {
 		failed = errors.Join(failed, s.runs.Close())
 	}
 	s.die()
+	failed = errors.Join(failed, s.whatIfs.close())
 	close(s.quit) // event streams end
 	if s.listener != nil {
 		if err := s.listener.Close(); !errors.Is(err, net.ErrClosed) {

@@ -321,7 +321,7 @@ func (s Subject) draws(d *Document) {
 		return
 	}
 	p := s.Scatter.Parts
-	d.paragraph(fmt.Sprintf("Run %d of the study %s lets %s scatter about the candidate: %s.", s.Scatter.Run, s.Scatter.Study, listed(p.Scatter.Inputs), p.Scatter.Says))
+	d.paragraph(fmt.Sprintf("Run %d of the study %s lets %s scatter about the candidate: %s.", s.Scatter.Run, s.Scatter.Study, plain.List(p.Scatter.Inputs), p.Scatter.Says))
 	t := Table{Head: []string{"requirement", "met with a probability of", "limits of 95 % confidence", "asked", "verdict"}, Right: []bool{false, true, true, true, false}}
 	for _, q := range s.Bench.Requirements {
 		one, known := p.Probabilities[q.ID]
@@ -355,7 +355,7 @@ func (s Subject) open(d *Document) {
 		for _, in := range scattered {
 			names = append(names, in.Name)
 		}
-		all = append(all, fmt.Sprintf("What happens when %s scatters: no study of kind uncertainty was made about the candidate.", listed(names)))
+		all = append(all, fmt.Sprintf("What happens when %s scatters: no study of kind uncertainty was made about the candidate.", plain.List(names)))
 	}
 	if s.Scatter != nil {
 		for _, q := range s.Bench.Requirements {
@@ -410,12 +410,4 @@ func (s Subject) repeat(d *Document) {
 	}
 	t.Rows = append(t.Rows, []string{"program", p.Program}, []string{"machine", p.Machine}, []string{"time", p.At.Format("2006-01-02 15:04:05 MST")})
 	d.table(t)
-}
-
-// listed names several.
-func listed(names []string) string {
-	if len(names) < 2 {
-		return strings.Join(names, "")
-	}
-	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }

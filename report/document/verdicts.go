@@ -133,13 +133,13 @@ func (s Subject) Answer() Answer {
 	case decisive == 0:
 		a.Says = "The bench asks nothing that decides: nothing is shown."
 	case len(a.Missed) > 0:
-		a.Says = fmt.Sprintf("Missed: %s, of %s.", listed(a.Missed), plain.Count(decisive, "requirement"))
+		a.Says = fmt.Sprintf("Missed: %s, of %s.", plain.List(a.Missed), plain.Count(decisive, "requirement"))
 	case len(a.Open) > 0:
-		a.Says = fmt.Sprintf("Not shown: %s, of %s.", listed(a.Open), plain.Count(decisive, "requirement"))
+		a.Says = fmt.Sprintf("Not shown: %s, of %s.", plain.List(a.Open), plain.Count(decisive, "requirement"))
 	case !verified:
 		a.Says = fmt.Sprintf("Not verified: the run that found this design has seen it meet %s.", all)
 	case len(a.Barely) > 0:
-		a.Says = fmt.Sprintf("Shown to keep the limits of %s, and without its reserve %s.", all, listed(a.Barely))
+		a.Says = fmt.Sprintf("Shown to keep the limits of %s, and without its reserve %s.", all, plain.List(a.Barely))
 	default:
 		a.Says = fmt.Sprintf("Shown to meet %s.", all)
 	}
@@ -147,14 +147,14 @@ func (s Subject) Answer() Answer {
 		a.Says += fmt.Sprintf(" The least margin is that of %s: %s, %s of the limit.", least.Requirement.ID, plain.With(*least.Judgment.Margin, least.Unit), plain.Percent(least.Percent/100))
 	}
 	if len(a.Wishes) > 0 {
-		a.Says += fmt.Sprintf(" Wished for and missed: %s.", listed(a.Wishes))
+		a.Says += fmt.Sprintf(" Wished for and missed: %s.", plain.List(a.Wishes))
 	}
 	if s.Scatter != nil {
 		scatter := s.Scatter.Parts.Scatter
 		a.Says += fmt.Sprintf(" Under scatter all are met with a probability of %s.", plain.Percent(scatter.Together.Met))
 		if len(scatter.Missed) > 0 {
 			a.Holds = false
-			a.Says += fmt.Sprintf(" Less probable than asked: %s.", listed(scatter.Missed))
+			a.Says += fmt.Sprintf(" Less probable than asked: %s.", plain.List(scatter.Missed))
 		}
 	}
 	for _, part := range []struct {
@@ -176,7 +176,7 @@ func (s Subject) Answer() Answer {
 		}
 		if len(missed) > 0 {
 			a.Holds = false
-			a.Says += fmt.Sprintf(part.says, listed(missed))
+			a.Says += fmt.Sprintf(part.says, plain.List(missed))
 		}
 	}
 	return a
