@@ -58,6 +58,7 @@ var parts = []part{
 	{"idle", idle},
 	{"consolePage", consolePage},
 	{"explorePage", explorePage},
+	{"whatIf", whatIf},
 	{"firstPaint", firstPaint},
 }
 

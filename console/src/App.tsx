@@ -1,4 +1,6 @@
 import { lazy, Suspense } from 'react'
+import { DecideTabs } from './decide/DecideTabs'
+import { WhatIf } from './decide/WhatIf'
 import { Navigate, Route, Routes } from 'react-router'
 import { useLive } from './api/live'
 import { Answer } from './api/request'
@@ -37,7 +39,10 @@ export function App() {
         </Route>
         <Route path="explore/:run?/:view?" element={<Explore />} />
         <Route path="improve/:run?" element={<Improve />} />
-        <Route path="decide" element={<Decide />} />
+        <Route path="decide" element={<DecideTabs />}>
+          <Route index element={<Decide />} />
+          <Route path="what-if" element={<WhatIf />} />
+        </Route>
         <Route path="prove/:run?" element={<Prove />} />
         <Route index element={<Navigate to="model" replace />} />
       </Route>

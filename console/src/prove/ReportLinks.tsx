@@ -12,7 +12,7 @@ const forPrograms: [as: string, name: string][] = [
 export function ReportLinks({ bench, about }: { bench: string; about: Reported }) {
   return (
     <div className="d-flex flex-wrap gap-2 align-items-center">
-      <a className="btn btn-outline-primary btn-sm" href={reportOf(bench, about)} target="_blank" rel="noreferrer">
+      <a className="btn btn-outline btn-sm" href={reportOf(bench, about)} target="_blank" rel="noreferrer">
         Report
       </a>
       <span className="note">
