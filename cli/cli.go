@@ -156,7 +156,7 @@ var examples = map[string]string{
 	"benches": "  ropebench benches",
 	"runs":    "  ropebench runs --bench zipline --limit 10",
 	"diff":    "  ropebench diff zipline 3 5",
-	"export":  "  ropebench export zipline today.zip\n  ropebench export zipline as-it-was --revision 3",
+	"export":  "  ropebench export zipline today.zip\n  ropebench export zipline as-it-was --revision 3\n  ropebench export light decks",
 	"table":   "  ropebench table 4 --only feasible --sort cost\n  ropebench table 4 --csv > table.csv",
 	"serve":   "  ropebench serve --slots 8\n  ropebench serve --listen 127.0.0.1:8400",
 	"link":    "  ropebench link",

@@ -8,8 +8,10 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
+	"ropebench/api"
 	"ropebench/bench/plain"
 
 	"github.com/spf13/cobra"
@@ -18,15 +20,25 @@ import (
 func (a *App) exportCommand() *cobra.Command {
 	var revision int
 	c := &cobra.Command{
-		Use: "export BENCH TARGET", Short: "Take the files of a revision out, as a folder or a zip", Args: cobra.ExactArgs(2),
-		Long: "Writes the bench file and every file that it names, as they were in a revision, into a folder that is empty or not there\nyet, or into a file whose name ends in .zip.",
+		Use: "export BENCH|CANDIDATE|RUN:EVALUATION TARGET", Short: "Take the files of a revision out, or the filled decks of a design", Args: cobra.ExactArgs(2),
+		Long: "Writes the bench file and every file that it names, as they were in a revision, into a folder that is empty or not there\nyet, or into a file whose name ends in .zip. Of a candidate, or a design of a run, it writes what the solver reads: decks with their\nnumbers filled in, by the bench as it is now or by a revision, and the other files of its steps.",
 		RunE: func(c *cobra.Command, args []string) error {
 			s, err := a.connect(c.Context())
 			if err != nil {
 				return err
 			}
 			defer s.close()
-			archive, err := s.Archive(c.Context(), args[0], revision)
+			name, of := args[0], api.Candidate{}
+			if benches, err := s.Benches(c.Context()); err != nil {
+				return err
+			} else if !slices.ContainsFunc(benches, func(b api.BenchSummary) bool { return b.Name == name }) {
+				d, err := a.designOf(c.Context(), s, name)
+				if err != nil {
+					return err
+				}
+				name, of = d.Bench, d.Candidate
+			}
+			archive, err := s.Archive(c.Context(), name, revision, of)
 			if err != nil {
 				return err
 			}

@@ -289,11 +289,14 @@ func (c *Client) AddOutput(ctx context.Context, bench string, out api.NewOutput)
 }
 
 // Archive returns the files of a revision of a bench, the newest if it is 0, as a zip.
-func (c *Client) Archive(ctx context.Context, bench string, revision int) ([]byte, error) {
-	path := "/v1/benches/" + url.PathEscape(bench) + "/archive"
-	if revision > 0 {
-		path += "?revision=" + strconv.Itoa(revision)
+func (c *Client) Archive(ctx context.Context, bench string, revision int, of api.Candidate) ([]byte, error) {
+	query := url.Values{}
+	for name, value := range map[string]int{"revision": revision, "run": of.Run, "evaluation": of.Evaluation} {
+		if value > 0 {
+			query.Set(name, strconv.Itoa(value))
+		}
 	}
+	path := "/v1/benches/" + url.PathEscape(bench) + "/archive?" + query.Encode()
 	response, err := c.request(ctx, http.MethodGet, path, nil, "application/zip")
 	if err != nil {
 		return nil, err

@@ -1,6 +1,9 @@
 package service_test
 
 import (
+	"archive/zip"
+	"bytes"
+	"io"
 	"os"
 	"strings"
 	"sync"
@@ -105,4 +108,65 @@ func TestTwoAdoptionsAtOnce(t *testing.T) {
 	assert.Empty(t, now.Problems)
 	pair := []float64{now.Inputs[0].Nominal.Number, now.Inputs[1].Nominal.Number}
 	assert.Contains(t, [][]float64{{11, 3}, {13, 9}}, pair, "never a mixture")
+}
+
+// clamp has a deck as another program wrote it, with a number at a place.
+const clamp = `bench: 1
+title: Clamp
+inputs:
+  plate: {unit: mm, nominal: 8, range: [5, 12]}
+solver:
+  steps:
+    - fill: frame.inp
+      put: {plate: {after: "*SHELL", line: 1, field: 1}}
+    - run: [sh, -c, "awk 'NR==3 {print \"MASS \" $1*2}' frame.inp > out"]
+outputs:
+  mass: {unit: kg, file: out, match: 'MASS (\S+)'}
+requirements: {R1: {of: mass, at_most: 15}}
+studies: {light: {kind: optimize, minimize: mass, budget: {evaluations: 8}}}
+`
+
+const frame = "** a frame\n*SHELL, ELSET=WEB\n8.0, 5\n*END\n"
+
+// What is adopted stands in the deck too, and what is taken out is ready for the solver.
+func TestDecksFollowACandidate(t *testing.T) {
+	t.Parallel()
+	b := start(t, func(*service.Config) {})
+	folder := b.file[:strings.LastIndex(b.file, "/")]
+	require.NoError(t, os.WriteFile(folder+"/frame.inp", []byte(frame), 0o644))
+	require.NoError(t, os.WriteFile(b.file, []byte(clamp), 0o644))
+	c := b.client(t)
+	run := b.run(t, c, api.Order{Study: "try", Design: map[string]bench.Value{"plate": bench.Number(6.5)}})
+	require.NotNil(t, run.Best, run.LastFailure)
+	packed, err := c.Archive(t.Context(), "pulley", 0, api.Candidate{Run: run.ID, Evaluation: 1})
+	require.NoError(t, err)
+	members, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
+	require.NoError(t, err)
+	require.Len(t, members.File, 1)
+	file, err := members.File[0].Open()
+	require.NoError(t, err)
+	text, err := io.ReadAll(file)
+	require.NoError(t, err)
+	assert.Equal(t, strings.Replace(frame, "8.0", "6.5", 1), string(text))
+
+	would, err := c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: api.Candidate{Run: run.ID, Evaluation: 1}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"plate: nominal 8 -> 6.5", "frame.inp, line 3: 8.0, 5 -> 6.5, 5"}, would.Changes)
+	text, err = os.ReadFile(folder + "/frame.inp")
+	require.NoError(t, err)
+	assert.Equal(t, frame, string(text), "nothing is written until that is asked for")
+	done, err := c.Adopt(t.Context(), "pulley", api.Adoption{Candidate: api.Candidate{Run: run.ID, Evaluation: 1}, Write: true})
+	require.NoError(t, err)
+	assert.True(t, done.Written)
+	assert.Equal(t, 2, done.Revision, "one new revision")
+	text, err = os.ReadFile(folder + "/frame.inp")
+	require.NoError(t, err)
+	assert.Equal(t, strings.Replace(frame, "8.0", "6.5", 1), string(text))
+	now := b.run(t, c, api.Order{Study: "try", Fresh: true})
+	assert.Equal(t, run.Best.Values, now.Best.Values)
+
+	require.NoError(t, os.WriteFile(b.file, []byte(pulley), 0o644))
+	formulas := b.run(t, c, api.Order{Study: "try"})
+	_, err = c.Archive(t.Context(), "pulley", 0, api.Candidate{Run: formulas.ID, Evaluation: 1})
+	assert.ErrorContains(t, err, "it has no decks that could be filled")
 }

@@ -3,6 +3,7 @@ package service
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
 	"fmt"
 	"io/fs"
 	"maps"
@@ -14,6 +15,7 @@ import (
 
 	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/study"
 )
 
 // listedRevisions is how many revisions a list shows.
@@ -61,7 +63,7 @@ func (s *Service) getArchive(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	content, err := s.store.Content(saved.Name, wanted)
+	content, err := s.archived(c, saved.Name, wanted)
 	if err != nil {
 		return err
 	}
@@ -72,6 +74,28 @@ func (s *Service) getArchive(c fiber.Ctx) error {
 	c.Set("Content-Type", "application/zip")
 	c.Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", saved.Name+"-"+strconv.Itoa(wanted)+".zip"))
 	return c.Send(text)
+}
+
+// archived are the files of a revision, or, where a design of a run is named, what the solver reads for that.
+func (s *Service) archived(c fiber.Ctx, name string, revision int) (bench.Content, error) {
+	run, err := number(c, "run", 0, 1, 1<<31-1)
+	if err != nil || run == 0 {
+		content, failed := s.store.Content(name, revision)
+		return content, errors.Join(err, failed)
+	}
+	evaluation, err := number(c, "evaluation", 0, 1, 1<<31-1)
+	if err != nil {
+		return bench.Content{}, err
+	}
+	q := study.Question{Of: &study.Candidate{Run: run, Evaluation: evaluation}}
+	if err := s.takeDesign(name, &q); err != nil {
+		return bench.Content{}, err
+	}
+	content, err := s.runs.Decks(name, revision, q.Design)
+	if err != nil {
+		return content, problem(fiber.StatusConflict, "%s", err)
+	}
+	return content, nil
 }
 
 func archive(content bench.Content) ([]byte, error) {
