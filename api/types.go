@@ -204,6 +204,7 @@ type Order struct {
 	Fresh       bool                    `json:"fresh,omitempty"`
 	Design      map[string]bench.Value  `json:"design,omitempty"`
 	Repeats     int                     `json:"repeats,omitempty"`
+	Around      bool                    `json:"around,omitempty"` // verify: look at the neighbours, too
 	Of          *Candidate              `json:"of,omitempty"`
 	Start       map[string]bench.Value  `json:"start,omitempty"`    // of a search: values at which it starts
 	Revision    int                     `json:"revision,omitempty"` // 0: the newest
@@ -298,6 +299,7 @@ type Question struct {
 	Fresh       bool                    `json:"fresh,omitempty"`
 	Design      map[string]bench.Value  `json:"design,omitempty"`
 	Repeats     int                     `json:"repeats,omitempty"`
+	Around      bool                    `json:"around,omitempty"` // verify: look at the neighbours, too
 	Keep        string                  `json:"keep,omitempty"`
 	Slots       int                     `json:"slots,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`

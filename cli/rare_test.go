@@ -31,3 +31,13 @@ func TestRareMissesAndWorstCasesAreShown(t *testing.T) {
 	assert.Regexp(t, `R1 Light enough .* 12\.4 kg +-0\.4 +◇ missed +pin 0\.9`, rendered(func(v view) { v.worst(w) }))
 	assert.Equal(t, exitErrorOf{code: exitMissed, text: "run 7 shows: R1 missed within the tolerances; make these smaller, or look for a design with more room"}, app.judge(w))
 }
+
+func TestTheNeighbourhoodIsShown(t *testing.T) {
+	t.Parallel()
+	assert.Empty(t, rendered(func(v view) { v.neighbourhood(nil) }))
+	n := &result.Neighbourhood{Says: "R1 would be lost by pin +0.1 mm: that is the first", Neighbours: make([]result.Neighbour, 4), Losses: []result.Loss{{Says: "R1 would be lost by pin +0.1 mm", Seen: true}, {Says: "R2 would be lost by reach -3 m"}}}
+	text := rendered(func(v view) { v.neighbourhood(n) })
+	assert.Contains(t, text, "Around it (4 neighbours)  R1 would be lost by pin +0.1 mm: that is the first.")
+	assert.Contains(t, text, "R1 would be lost by pin +0.1 mm: its neighbour misses it")
+	assert.Contains(t, text, "R2 would be lost by reach -3 m\n")
+}

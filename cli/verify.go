@@ -10,12 +10,14 @@ import (
 	"github.com/spf13/cobra"
 
 	"ropebench/api"
+	"ropebench/bench/plain"
 	"ropebench/result"
 )
 
 func (a *App) verifyCommand() *cobra.Command {
 	var evaluation, repeats int
 	var keep, again string
+	var around bool
 	c := &cobra.Command{
 		Use: "verify RUN[:EVALUATION]|CANDIDATE", Short: "Evaluate a design afresh on the real solver, and give its verdicts", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -33,18 +35,19 @@ func (a *App) verifyCommand() *cobra.Command {
 				args[0] = fmt.Sprintf("%s:%d", args[0], evaluation)
 			}
 			err = a.withDesign(c.Context(), args[0], func(s *session, run api.Run, d design) error {
-				return a.verify(c.Context(), s, run, api.Order{Study: "verify", Of: &d.Candidate, Repeats: repeats, Keep: folder})
+				return a.verify(c.Context(), s, run, api.Order{Study: "verify", Of: &d.Candidate, Repeats: repeats, Around: around, Keep: folder})
 			})
 			a.sayKept(folder)
 			return err
 		},
 	}
-	c.Example = "  ropebench verify 4\n  ropebench verify 4:17 --repeats 3\n  ropebench verify light --json > light.json\n  ropebench verify --repeat light.json zipline.bench.yaml"
+	c.Example = "  ropebench verify 4\n  ropebench verify light --around\n  ropebench verify 4:17 --repeats 3\n  ropebench verify light --json > light.json\n  ropebench verify --repeat light.json zipline.bench.yaml"
 	c.Long = "Verifies the best design of a run, one of its evaluations, or a candidate, on the bench as it is now. Nothing known is\nused for the candidate. Of several evaluations the worst is believed. The verification names the files of the bench, the programs of\nits steps with the versions that they say (version: in a step), machine and time.\n\n" +
 		"With --repeat, the argument is a bench file: whoever has it, and the programs, makes a verification of somebody else again, and sees whether\nvalues (to 1e-12) and verdicts come out as they did."
 	c.Flags().StringVar(&again, "repeat", "", "make the verification of this file again, which --json has written, on a bench file, and say whether it holds")
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
 	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
+	c.Flags().BoolVar(&around, "around", false, "evaluate its neighbours, too: which margin is lost first, and at what change of which input")
 	keepFlag(c, &keep)
 	return c
 }
@@ -96,6 +99,7 @@ func (v view) verification(run found, of api.Run) {
 	v.values(run.Best.Values, run.Nominal)
 	v.inputs(run.Best.Inputs)
 	v.ends(run.AtEnds)
+	v.neighbourhood(run.Neighbourhood)
 	v.provenance(run.Provenance)
 }
 
@@ -119,3 +123,18 @@ func (v view) provenance(p *result.Provenance) {
 }
 
 const shownOfHash = 12 // digits
+
+// neighbourhood says how steep the candidate stands.
+func (v view) neighbourhood(n *result.Neighbourhood) {
+	if n == nil {
+		return
+	}
+	v.line("\nAround it (%s)  %s.", plain.Count(len(n.Neighbours), "neighbour"), upperFirst(n.Says))
+	for _, l := range n.Losses {
+		says := l.Says
+		if l.Seen {
+			says = v.ochre(says + ": its neighbour misses it")
+		}
+		v.line("  %s", says)
+	}
+}

@@ -164,6 +164,8 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	assert.Equal(t, []any{"short", 2}, []any{picked[0].Name, picked[0].Run})
 	p.press("verify")
 	p.sees("Every requirement is met.", "as a file:")
+	p.press("Look around")
+	p.sees("Around it", "R1 would be lost by rate -")
 	p.goTo(p.service.URL() + "/bench/balance/decide/what-if")
 	p.sees("Turn the inputs", "1 of 1 requirements is missed", "rate by +0.07 N/mm gives R1 about")
 	p.writes("rate, N/mm", "400")

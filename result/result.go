@@ -32,6 +32,8 @@ type Parts struct {
 	Checks  []Check  `json:"checks,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Neighbourhood is of a verification that looked around its candidate.
+	Neighbourhood *Neighbourhood `json:"neighbourhood,omitempty"`
 	// Probabilities say of each requirement how probable it is that it is met under Scatter.
 	Probabilities map[string]Probability `json:"probabilities,omitempty"`
 	Scatter       *Scatter               `json:"scatter,omitempty"`

@@ -67,9 +67,12 @@ func (s *Service) ordered(name string, o api.Order) (*bench.Bench, int, error) {
 
 func (s *Service) question(name string, b *bench.Bench, o api.Order) (study.Question, error) {
 	q := study.Question{Kind: o.Study, Study: o.Study, Evaluations: o.Evaluations, Hold: o.Hold, Free: o.Free, Fresh: o.Fresh,
-		Design: o.Design, Repeats: o.Repeats, Slots: o.Slots, Of: (*study.Candidate)(o.Of), Start: o.Start, Seed: 1}
+		Design: o.Design, Repeats: o.Repeats, Around: o.Around, Slots: o.Slots, Of: (*study.Candidate)(o.Of), Start: o.Start, Seed: 1}
 	if o.Slots < 0 {
 		return q, problem(fiber.StatusBadRequest, "slots must be above 0, or left out")
+	}
+	if o.Around && o.Study != study.KindVerify {
+		return q, problem(fiber.StatusBadRequest, "around belongs to a verification: study: verify")
 	}
 	if o.Keep != "" {
 		if o.Study != study.KindTry && o.Study != study.KindVerify {

@@ -48,7 +48,7 @@ const (
 	noBest           choice = iota
 	bestOfAll               // the first in the order
 	chosen                  // the one that the kind chooses itself
-	worstOfCandidate        // the last in the order, without the first evaluation: that one is the nominal design, for comparison
+	worstOfCandidate        // the last in the order of its repeats: before them is the nominal design, for comparison, and behind them are neighbours
 )
 
 // kinds are all that can be run.

@@ -38,6 +38,7 @@ type Question struct {
 	Fresh       bool                    `json:"fresh,omitempty"`       // nothing known from other runs is used
 	Design      map[string]bench.Value  `json:"design,omitempty"`      // try: inputs that are not nominal; verify: the candidate
 	Repeats     int                     `json:"repeats,omitempty"`     // verify: fresh evaluations of the candidate
+	Around      bool                    `json:"around,omitempty"`      // verify: its neighbours are evaluated, too
 	Keep        string                  `json:"keep,omitempty"`        // try: a folder for the files of the working folder
 	Slots       int                     `json:"slots,omitempty"`       // at most so many solvers at a time; 0: all that there are
 	AtOnce      int                     `json:"atOnce,omitempty"`      // designs that are at work together where a method need not wait, recorded when this run was queued; 0: 1

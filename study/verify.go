@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"ropebench/core"
 	"ropebench/result"
@@ -17,8 +18,14 @@ var verifyKind = kind{
 		a.Question.Repeats = max(1, a.Question.Repeats)
 		return nil
 	},
-	budget: func(a *Asked) int { return 1 + a.Question.Repeats },
-	run:    verify,
+	budget: func(a *Asked) int {
+		most := 1 + a.Question.Repeats
+		if a.Question.Around {
+			most += 2 * len(a.bench.Varied())
+		}
+		return most
+	},
+	run: verify,
 }
 
 // verify evaluates the nominal design, for comparison, and then the candidate afresh as often as asked. The dispatcher of a
@@ -48,6 +55,11 @@ func verify(ctx context.Context, s *session) (string, error) {
 		}
 	}
 	s.enter(func(p *result.Parts) { p.Repeats = &repeats })
+	if at := slices.IndexFunc(outcomes[1:], func(o core.Outcome) bool { return o.State == core.OK }); s.Question.Around && at >= 0 {
+		if err := s.lookAround(ctx, designs[1], outcomes[1+at].Values); err != nil {
+			return "", err
+		}
+	}
 	return "the candidate was evaluated afresh " + times(s.Question.Repeats), nil
 }
 

@@ -230,6 +230,19 @@ func (s Subject) requirements(d *Document) {
 	}
 	d.table(t)
 	d.items(notes)
+	if s.Verified == nil || s.Verified.Parts.Neighbourhood == nil {
+		return
+	}
+	n := s.Verified.Parts.Neighbourhood
+	d.paragraph(fmt.Sprintf("How steep it stands, by %s, one step to each side of every input:", plain.Count(len(n.Neighbours), "neighbour")))
+	var losses []string
+	for _, l := range n.Losses {
+		losses = append(losses, l.Says+".")
+	}
+	if losses == nil {
+		losses = []string{n.Says + "."}
+	}
+	d.items(losses)
 }
 
 func (s Subject) repeats() string {

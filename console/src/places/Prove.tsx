@@ -121,6 +121,7 @@ function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; r
               <CurveFigure output={curve} design={candidate.data} designName="candidate" nominal={nominal.data} requirements={bench.requirements} height={250} />
             </Panel>
           ))}
+          {found.neighbourhood && <Neighbourhood found={found.neighbourhood} />}
           <Panel title="Inputs, before and after">
             <InputsTable inputs={bench.inputs} design={found.best.inputs} ends={found.at_ends} name="candidate" />
           </Panel>
@@ -169,8 +170,28 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
         <Button variant="outline" disabled={start.isPending || atWork(run)} onClick={() => start.mutate({ study: 'verify', of, design: of ? undefined : run.question.design, repeats: 3 }, { onSuccess: (r) => onStarted(r.run) })}>
           Repeat 3 times
         </Button>
+        <Button variant="outline" disabled={start.isPending || atWork(run)} onClick={() => start.mutate({ study: 'verify', of, design: of ? undefined : run.question.design, around: true }, { onSuccess: (r) => onStarted(r.run) })}>
+          Look around
+        </Button>
         <VerifyBest bench={bench} runs={runs} onStarted={onStarted} />
       </div>
+    </Panel>
+  )
+}
+
+/** How steep the candidate stands: by which change of one input a requirement would be missed. */
+function Neighbourhood({ found }: { found: NonNullable<Result['neighbourhood']> }) {
+  return (
+    <Panel title="Around it" aside={`${found.neighbours.length} neighbours, one step to each side of every input`}>
+      <p>{found.says[0]!.toUpperCase() + found.says.slice(1)}.</p>
+      <ul className="mb-0">
+        {found.losses.map((l) => (
+          <li key={l.requirement}>
+            {l.says}
+            {l.seen && <span className="tag warn ms-2">its neighbour misses it</span>}
+          </li>
+        ))}
+      </ul>
     </Panel>
   )
 }

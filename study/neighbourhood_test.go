@@ -1,0 +1,64 @@
+package study_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/bench"
+	"ropebench/study"
+)
+
+const steep = `bench: 1
+inputs:
+  reach: {unit: m, nominal: 4, range: [2, 6]}
+  pin:   {unit: mm, nominal: 20, range: [15, 30], tolerance: 0.5}
+  plies: {nominal: 3, range: [1, 6], step: 1}
+  plate: {unit: mm, nominal: 8, values: [5, 6, 8, 10]}
+  wood:  {nominal: ash, values: [ash, larch]}
+solver: {formulas: {pull: 10*reach, sag: 30 - pin, load: "plies > 3.5 ? log(0 - 1) : plate + plies"}}
+requirements:
+  R1: {of: pull, at_most: 40.3}
+  R2: {of: sag, at_most: 12}
+  R3: {of: load, at_least: 10.5}
+  R4: {of: pull, at_least: 50}
+studies:
+  best: {kind: optimize, minimize: pull}
+`
+
+func TestAVerificationLooksAroundItsCandidate(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, steep), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{}, Around: true, Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	n := run.Neighbourhood
+	require.NotNil(t, n)
+	assert.Len(t, n.Neighbours, 2+2+2+2, "a word has no neighbours")
+	assert.Equal(t, "R1 would be lost by reach +0.03 m, 0.75 % of its range: that is the first; the solver fails at 1 neighbour", n.Says)
+	require.Len(t, n.Losses, 3, "R4 is missed already")
+	got := map[string]string{}
+	for _, l := range n.Losses {
+		got[l.Requirement] = l.Says
+	}
+	assert.Equal(t, "R2 would be lost by pin -2 mm, 13.3 % of its range", got["R2"])
+	assert.Equal(t, "R3 would be lost by plate -0.5 mm, 10 % of its range", got["R3"], "nearer than half a ply")
+	assert.True(t, n.Losses[0].Seen, "a hundredth of the range is more than there is room for")
+	for _, one := range n.Neighbours {
+		if one.Input == "pin" {
+			assert.InDelta(t, 0.5, max(one.By, -one.By), 1e-12, "its tolerance")
+		}
+	}
+	assert.Equal(t, 2, run.Best.Evaluation, "a neighbour is not the candidate")
+	assert.False(t, run.Best.Feasible)
+	whole := w.run(t, w.revise(t, strings.NewReplacer("values: [5, 6, 8, 10]", "range: [5, 10]", "plate + plies", "plate + 2*plies", "at_least: 10.5", "at_least: 13.9").Replace(steep)), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{}, Around: true, Seed: 1})
+	for _, l := range whole.Neighbourhood.Losses {
+		if l.Requirement == "R3" {
+			assert.Equal(t, "R3 would be lost by plate -0.1 mm, 2 % of its range", l.Says)
+		}
+	}
+	alone := w.run(t, w.revise(t, strings.Replace(steep, "at_least: 50", "at_least: 5", 1)), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{}, Seed: 1})
+	assert.Nil(t, alone.Neighbourhood)
+	assert.Equal(t, 2, alone.Evaluations)
+}
