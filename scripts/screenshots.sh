@@ -52,12 +52,12 @@ terminal verify 2 "ropebench verify 4"
 ropebench explore zipline >/dev/null
 terminal explore-terminal 3 "ropebench explore zipline"
 trade=$(ropebench run $bench trade --json 2>/dev/null | sed -n 's/^ *"run": \([0-9]*\),.*/\1/p')
-terminal results 2 "ropebench results zipline run.log"
-cp -r "$here/examples/sheave-bracket" "$here/examples/hoist-swing" .
+cp -r "$here/examples/sheave-bracket" .
 ropebench try sheave-bracket/bracket.bench.yaml >/dev/null || true
-terminal derivatives 3 "ropebench try hoist-swing/hoist-swing.bench.yaml --derivatives"
+ropebench verify cheap --around >/dev/null
+ropebench run $bench riders --start cheap >/dev/null
 shots "$(ropebench link)" /bench/bracket/model/decks="$out/decks.png" /bench/zipline/model/files="$out/files.png" /bench/zipline/model="$out/model.png" /bench/zipline/explore="$out/explore.png" /bench/zipline/explore/2/surfaces="$out/surfaces.png" /bench/zipline/improve/4="$out/improve.png" "/bench/zipline/improve/$trade#Trade-off=$out/front.png" \
-  /bench/zipline/decide="$out/decide.png" /bench/zipline/prove="$out/prove.png"
+  /bench/zipline/decide="$out/decide.png" /bench/zipline/decide/what-if="$out/what-if.png" /bench/zipline/prove="$out/prove.png" "/v1/benches/zipline/report?candidate=cheap=$out/report.png"
 sed -i 's/nominal: 6, range: \[3, 12\]/nominal: 6, range: [3, 14]/; s/at_most: 2.5, reserve: 0.1/at_most: 2.4, reserve: 0.1/' $bench
 ropebench try $bench >/dev/null || true
 shots "$(ropebench link)" /bench/zipline/model/revisions="$out/revisions.png"

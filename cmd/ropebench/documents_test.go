@@ -176,8 +176,8 @@ func TestTheGuideOfDecidingDoesWhatItSays(t *testing.T) {
 func TestTheGuideOfProvingDoesWhatItSays(t *testing.T) {
 	t.Parallel()
 	r := followed(t, "5-prove.md")
-	assert.Len(t, r.spoken, 2, "%s", strings.Join(r.spoken, "\n"))
-	assert.Contains(t, r.last, "of 300 draws, a probability of ")
+	assert.Len(t, r.spoken, 6, "%s", strings.Join(r.spoken, "\n"))
+	assert.Contains(t, r.last, "The report is report.html")
 }
 
 // TestTheReadmeDoesWhatItSays types the commands of the first study.

@@ -44,7 +44,11 @@ func take(link string, shots []string) error {
 		return err
 	}
 	for _, shot := range shots {
-		place, file, _ := strings.Cut(shot, "=")
+		at := strings.LastIndex(shot, "=") // an address may have others
+		if at < 0 {
+			return fmt.Errorf("%s names no file: PLACE=FILE.png", shot)
+		}
+		place, file := shot[:at], shot[at+1:]
 		page, title, _ := strings.Cut(place, "#")
 		if err := chromedp.Do(ctx, chromedp.Navigate(base.Scheme+"://"+base.Host+page), chromedp.Sleep(settle)); err != nil {
 			return fmt.Errorf("%s: %w", place, err)

@@ -15,7 +15,7 @@ export function ReportLinks({ bench, about }: { bench: string; about: Reported }
       <a className="btn btn-outline btn-sm" href={reportOf(bench, about)} target="_blank" rel="noreferrer">
         Report
       </a>
-      <span className="note">
+      <span className="muted">
         as a file:{' '}
         {forPrograms.map(([as, name]) => (
           <a key={as} className="me-2" href={reportOf(bench, about, as)} download>
