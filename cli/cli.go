@@ -134,7 +134,7 @@ func (a *App) root() *cobra.Command {
 	})
 	root.AddCommand(a.newCommand(), a.checkCommand(), a.deckCommand(), a.schemaCommand(), a.tryCommand(), a.runCommand(), a.followCommand(), a.stopCommand(), a.pauseCommand(), a.resumeCommand(), a.extendCommand(), a.compareCommand(), a.pickCommand(), a.candidatesCommand(), a.withdrawCommand(), a.cellsCommand(), a.exploreCommand(), a.leaveOutCommand(), a.predictCommand(), a.plotCommand(),
 		a.filesCommand(), a.resultsCommand(), a.benchesCommand(), a.revisionsCommand(), a.moveCommand(), a.renameCommand(), a.removeCommand(),
-		a.runsCommand(), a.diffCommand(), a.exportCommand(), a.showCommand(), a.tableCommand(), a.verifyCommand(), a.reportCommand(), a.adoptCommand(), a.frontCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
+		a.runsCommand(), a.diffCommand(), a.exportCommand(), a.showCommand(), a.tableCommand(), a.verifyCommand(), a.reportCommand(), a.requirementsCommand(), a.adoptCommand(), a.frontCommand(), a.serveCommand(), a.linkCommand(), a.demoCommand(), a.versionCommand())
 	for _, c := range root.Commands() {
 		c.Args = checkedArgs(c.Args)
 		if c.Example == "" {

@@ -83,7 +83,7 @@ func (a *App) exampleReport(ctx context.Context, s *session, picked api.NamedCan
 	if err != nil {
 		return fmt.Errorf("the report has no place to stay: %w", err)
 	}
-	return a.report(ctx, s, design{Candidate: picked.Candidate, Bench: picked.Bench, Name: picked.Name}, "html", filepath.Join(folder, picked.Bench+"-"+picked.Name+".html"))
+	return a.report(ctx, s, design{Candidate: picked.Candidate, Bench: picked.Bench, Name: picked.Name}, "html", filepath.Join(folder, picked.Bench+"-"+picked.Name+".html"), "")
 }
 
 // upperFirst begins a sentence.

@@ -22,7 +22,7 @@ func AddOutput(file string, text []byte, out bench.Output) ([]byte, error) {
 		return nil, fmt.Errorf("%s is a name already: give the output another one", out.Name)
 	}
 	t := &editor{file: file, lines: strings.Split(string(text), "\n")}
-	if err := t.addOutput(out.Name + ": " + OutputYAML(out)); err != nil {
+	if err := t.addEntry("outputs", out.Name+": "+OutputYAML(out), "solver"); err != nil {
 		return nil, err
 	}
 	if _, err := read.Read(file, t.text()); err != nil {
@@ -31,22 +31,29 @@ func AddOutput(file string, text []byte, out bench.Output) ([]byte, error) {
 	return t.text(), nil
 }
 
-func (t *editor) addOutput(line string) error {
-	if outputs, found := t.root().Entry("outputs"); found {
-		if len(outputs.Value.Entries) == 0 || outputs.Value.Entries[0].Line == outputs.Line {
-			return fmt.Errorf("the outputs must stand one on a line, so that another can be written below them: put each on a line of its own in %s", t.file)
+// addEntry writes a line below the last entry of a part of the file, or makes the part behind the first that is there of some others.
+func (t *editor) addEntry(part, line string, behind ...string) error {
+	if found, there := t.root().Entry(part); there {
+		if len(found.Value.Entries) == 0 || found.Value.Entries[0].Line == found.Line {
+			return fmt.Errorf("the %s must stand one on a line, so that another can be written below them: put each on a line of its own in %s", part, t.file)
 		}
-		entries := outputs.Value.Entries
+		entries := found.Value.Entries
 		indent := t.indent(entries[0].Line)
 		t.insert(t.end(entries[len(entries)-1].Line, indent), strings.Repeat(" ", indent)+line)
 		return nil
 	}
-	solver, _ := t.root().Entry("solver")
-	at := t.end(solver.Line, 0)
-	t.insert(at, "  "+line)
-	t.insert(at, "outputs:")
-	t.insert(at, "")
-	return nil
+	for _, other := range behind {
+		before, there := t.root().Entry(other)
+		if !there {
+			continue
+		}
+		at := t.end(before.Line, 0)
+		t.insert(at, "  "+line)
+		t.insert(at, part+":")
+		t.insert(at, "")
+		return nil
+	}
+	return fmt.Errorf("%s has no part behind which %s could stand", t.file, part)
 }
 
 // OutputYAML is how an output is written in a bench file, without its name.
