@@ -24,7 +24,7 @@ func (a *App) verifyCommand() *cobra.Command {
 			if again != "" {
 				return a.repeat(c.Context(), again, args[0])
 			}
-			if evaluation < 0 || repeats < 1 {
+			if evaluation < 0 || repeats < 0 || c.Flags().Changed("repeats") && repeats == 0 {
 				return wrongUse("--evaluation must not be negative, --repeats must be above 0")
 			}
 			folder, err := folderToKeep(keep)
@@ -46,7 +46,7 @@ func (a *App) verifyCommand() *cobra.Command {
 		"With --repeat, the argument is a bench file: whoever has it, and the programs, makes a verification of somebody else again, and sees whether\nvalues (to 1e-12) and verdicts come out as they did."
 	c.Flags().StringVar(&again, "repeat", "", "make the verification of this file again, which --json has written, on a bench file, and say whether it holds")
 	c.Flags().IntVar(&evaluation, "evaluation", 0, "the evaluation to verify; by default the best one")
-	c.Flags().IntVar(&repeats, "repeats", 1, "evaluate it so many times")
+	c.Flags().IntVar(&repeats, "repeats", 0, "evaluate it so many times; by default once, and five times where the solver is noisy")
 	c.Flags().BoolVar(&around, "around", false, "evaluate its neighbours, too: which margin is lost first, and at what change of which input")
 	keepFlag(c, &keep)
 	return c

@@ -182,3 +182,17 @@ func TestTolerancesAndCorrelationsAreDrawn(t *testing.T) {
 	assert.True(t, level.Least >= 3.7 && level.Least < 3.71 && level.Largest <= 4.3 && level.Largest > 4.29, "made within 0.3 either way")
 	assert.InDelta(t, 0.3/math.Sqrt(3), level.Deviation, 0.003)
 }
+
+// A noisy solver is asked for a candidate several times, unless somebody says how often.
+func TestANoisyCandidateIsVerifiedSeveralTimes(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	noisy := "bench: 1\ninputs: {a: {nominal: 1, range: [0, 2]}}\nsolver:\n  noisy: true\n  steps: [{run: [sh, -c, \"echo X @[a] > out\"]}]\noutputs: {x: {file: out, match: 'X (\\S+)'}}\n"
+	for text, repeats := range map[string]int{noisy: 5, strings.Replace(noisy, "noisy: true", "noisy: false", 1): 1} {
+		run := w.run(t, w.revise(t, text), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{"a": bench.Number(1.5)}, Seed: 1})
+		require.NotNil(t, run.Repeats, run.Reason)
+		assert.Len(t, run.Repeats.Evaluations, repeats)
+	}
+	run := w.run(t, w.revise(t, noisy), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{"a": bench.Number(1.5)}, Repeats: 2, Seed: 1})
+	assert.Len(t, run.Repeats.Evaluations, 2)
+}

@@ -12,10 +12,18 @@ import (
 // KindVerify are fresh evaluations of a candidate.
 const KindVerify = "verify"
 
+// repeatsOfNoise is how often a candidate is evaluated where the same design may give other values, and nobody says how often.
+const repeatsOfNoise = 5
+
 var verifyKind = kind{
 	name: KindVerify, unnamed: true, repeats: true, best: worstOfCandidate,
 	prepare: func(a *Asked) error {
-		a.Question.Repeats = max(1, a.Question.Repeats)
+		if a.Question.Repeats == 0 {
+			a.Question.Repeats = 1
+			if a.bench.Solver.Noisy {
+				a.Question.Repeats = repeatsOfNoise
+			}
+		}
 		return nil
 	},
 	budget: func(a *Asked) int {

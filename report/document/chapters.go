@@ -166,6 +166,7 @@ func (s Subject) candidate(d *Document) {
 		values.Rows = append(values.Rows, []string{title(name, s.Bench.Label(name)), nominal, plain.With(value, unit), by})
 	}
 	d.table(values)
+	s.predicted(d)
 	if s.Search != nil {
 		d.items(s.Search.Parts.Watched)
 		for _, end := range s.Search.Parts.AtEnds {
@@ -173,6 +174,29 @@ func (s Subject) candidate(d *Document) {
 		}
 	}
 	d.figures(s, ChapterCandidate)
+}
+
+// predicted compares what a stand-in has predicted of the candidate with what the solver has computed.
+func (s Subject) predicted(d *Document) {
+	if s.Search == nil {
+		return
+	}
+	for _, check := range s.Search.Parts.Checks {
+		if check.Evaluation != s.Candidate.Evaluation {
+			continue
+		}
+		d.paragraph("The search believed in a stand-in, and the solver has computed the candidate:")
+		t := Table{Head: []string{"value", "predicted", "computed", "difference"}, Right: []bool{false, true, true, true}}
+		for _, name := range slices.Sorted(maps.Keys(check.Predicted)) {
+			computed, known := check.Computed[name]
+			if !known {
+				continue
+			}
+			unit := s.Bench.Unit(name)
+			t.Rows = append(t.Rows, []string{title(name, s.Bench.Label(name)), plain.With(check.Predicted[name], unit), plain.With(computed, unit), change(bench.Number(computed), bench.Number(check.Predicted[name]))})
+		}
+		d.table(t)
+	}
 }
 
 func (s Subject) beside(heads ...string) Table {
@@ -420,6 +444,9 @@ func (s Subject) repeat(d *Document) {
 	}
 	for _, path := range slices.Sorted(maps.Keys(p.Files)) {
 		t.Rows = append(t.Rows, []string{path, "SHA-256 " + p.Files[path]})
+	}
+	if s.Search != nil {
+		t.Rows = append(t.Rows, []string{"seed of the search", fmt.Sprint(s.Search.Seed)})
 	}
 	t.Rows = append(t.Rows, []string{"program", p.Program}, []string{"machine", p.Machine}, []string{"time", p.At.Format("2006-01-02 15:04:05 MST")})
 	d.table(t)

@@ -102,6 +102,19 @@ func TestTheLeastMarginStandsFirst(t *testing.T) {
 	assert.Contains(t, text, "- R2 was 7 in run 3, and is 7.5 in the verification.\n", "what the run has seen is compared")
 }
 
+func TestWhatAStandInPredictedStandsBesideIt(t *testing.T) {
+	t.Parallel()
+	s := of(t, 0.75)
+	s.Search = &document.Found{Run: 3, Study: "light", Seed: 7, Parts: result.Parts{Checks: []result.Check{{Evaluation: 16, Predicted: map[string]float64{"mass": 9}, Computed: map[string]float64{"mass": 8}},
+		{Evaluation: 17, Predicted: map[string]float64{"mass": 1.53, "turns": 12}, Computed: map[string]float64{"mass": 1.5, "turns": 12}}}}}
+	s.Verified.Parts.Provenance = &result.Provenance{Files: map[string]string{"hoist.bench.yaml": "ab12"}, Programs: []result.Program{{Path: "/bin/hoist"}}, Program: "ropebench test", Machine: "a bench"}
+	text := string(document.Markdown(document.Report(s)))
+	for _, line := range []string{"| mass | 1.53 | 1.5 | +2 % |\n", "| turns | 12 | 12 | same |\n", "| seed of the search | 7 |\n", "| /bin/hoist | its version was not asked |\n", "| hoist.bench.yaml | SHA-256 ab12 |\n"} {
+		assert.Contains(t, text, line)
+	}
+	assert.NotContains(t, text, "| mass | 9 |", "of another design")
+}
+
 func TestMarkdownIsWhole(t *testing.T) {
 	t.Parallel()
 	s := of(t, 0.75)

@@ -135,6 +135,7 @@ function Verification({ bench: newest, run, runs, onStarted }: { bench: Bench; r
 function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; found?: Result; runs: Run[] } & Started) {
   const start = useStartRun(bench.name)
   const of = run.question.of
+  const times = found?.repeats?.evaluations.length ?? run.question.repeats ?? 1
   const picked = useCandidates(bench.name).data?.find((c) => c.run === of?.run && c.evaluation === of.evaluation)
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
@@ -148,7 +149,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
               'It is being evaluated on the real solver …'
             ) : found?.best ? (
               <>
-                Evaluated afresh {run.question.repeats && run.question.repeats > 1 ? `${run.question.repeats} times; the worst is shown` : 'once'} with the real solver on revision{' '}
+                Evaluated afresh {times > 1 ? `${times} times; the worst is shown` : 'once'} with the real solver on revision{' '}
                 {run.revision}. <b>{summary(bench.requirements, found.best.requirements)}</b>
               </>
             ) : (
