@@ -70,7 +70,6 @@ func TestWhatCannotBeRunYetSaysSo(t *testing.T) {
 	t.Parallel()
 	for says, settings := range map[string]Settings{
 		"for studies of kind optimize only": &Seek{Search: Search{Methods: []string{"auto"}, Repeats: 1, Using: Using{SurrogateOf: "look"}}},
-		"draws on the solver alone":         &Uncertainty{By: "surrogate"},
 	} {
 		assert.Contains(t, settings.Later(), says)
 	}

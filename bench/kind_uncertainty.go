@@ -42,6 +42,8 @@ func (u *Uncertainty) Words() string {
 	switch u.By {
 	case "design-point":
 		return fmt.Sprintf("how rarely scatter makes %s miss a requirement, about the most probable miss, %s", design, draws)
+	case "surrogate":
+		return fmt.Sprintf("what scatter does to %s, by surrogates of %s", design, draws)
 	case "worst-case":
 		return fmt.Sprintf("the worst that tolerances do to %s", design)
 	}
@@ -49,9 +51,4 @@ func (u *Uncertainty) Words() string {
 }
 
 // Later implements Settings.
-func (u *Uncertainty) Later() string {
-	if u.By == "surrogate" {
-		return "this version of Rope Bench draws on the solver alone: take by: latin-hypercube, or by: random"
-	}
-	return ""
-}
+func (u *Uncertainty) Later() string { return "" }

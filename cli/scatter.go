@@ -1,6 +1,9 @@
 package cli
 
 import (
+	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -17,6 +20,12 @@ func (v view) scatter(r found) {
 	v.line("")
 	v.line("  %s.", strings.ToUpper(r.Scatter.Says[:1])+r.Scatter.Says[1:])
 	v.line("%s", v.slate("  "+strings.Join(r.Scatter.Inputs, ", ")+" "+map[bool]string{true: "scatters", false: "scatter"}[len(r.Scatter.Inputs) == 1]+"."))
+	if r.Scatter.Causes != "" {
+		v.line("  Draws that miss something, or fail: %s.", r.Scatter.Causes)
+	}
+	if r.Scatter.Predicted > 0 {
+		v.line("  %s were drawn from surrogates, which predict %s.", plain.Count(r.Scatter.Predicted, "design"), v.qualities(r.Scatter.Q2))
+	}
 	v.line("")
 	if len(v.bench.Requirements) > 0 {
 		t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "met in", "between", "asked", "")
@@ -51,4 +60,13 @@ func (v view) scatter(r found) {
 	}
 	t.Render()
 	v.line("%s", v.slate("Limits hold with a confidence of 95 % each; a quantile is the value that is not exceeded in so many draws."))
+}
+
+// qualities tells how well values are predicted.
+func (v view) qualities(q2 map[string]float64) string {
+	var all []string
+	for _, name := range slices.Sorted(maps.Keys(q2)) {
+		all = append(all, fmt.Sprintf("%s with a Q² of %.4f", name, q2[name]))
+	}
+	return plain.List(all)
 }

@@ -14,6 +14,11 @@ type Scatter struct {
 	// Missed are requirements, neither wishes nor soft, that are shown to be met less probably than is asked.
 	Missed []string `json:"missed,omitempty"`
 	Says   string   `json:"says"`
+	// Causes says on which side of what scatters draws miss something; "" where there is nothing to tell.
+	Causes string `json:"causes,omitempty"`
+	// Predicted is how many draws surrogates have answered, and Q2 how well they predict each value; 0 where the solver answered all.
+	Predicted int                `json:"predicted,omitempty"`
+	Q2        map[string]float64 `json:"q2,omitempty"`
 }
 
 // A Scattered value has a distribution.

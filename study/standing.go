@@ -98,7 +98,7 @@ func (s *standing) count(record dispatch.Record) {
 func (s *standing) stands(record dispatch.Record, rank budget.Rank) bool {
 	best := s.asked.kind.best
 	switch {
-	case best == noBest || best == chosen || best == worstOfCandidate && (record.Number == 1 || record.Number > 1+s.asked.Question.Repeats):
+	case best == noBest || best == chosen || best == worstOfCandidate && (record.Number == 1 || s.asked.Question.Around && record.Number > 1+s.asked.Question.Repeats):
 		return false
 	case s.best == nil:
 		return true

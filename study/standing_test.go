@@ -181,7 +181,7 @@ func TestQuestionsThatCannotBeAsked(t *testing.T) {
 	require.NoError(t, err)
 	for says, q := range map[string]Question{
 		"the bench has no study bset; it has best, long, look, some, later": {Study: "bset"},
-		"draws on the solver alone: take by: latin-hypercube":               {Study: "later"},
+		"no input scatters that is not held":                                {Study: "later"},
 		"widht is no input of this bench; did you mean width?":              {Study: "best", Hold: map[string]bench.Value{"widht": bench.Number(1)}},
 		"load has no range to move in":                                      {Study: "best", Free: map[string]*bench.Range{"load": nil}},
 		"varies nothing":                                                    {Study: "best", Hold: map[string]bench.Value{"width": bench.Number(20)}},

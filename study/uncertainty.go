@@ -10,6 +10,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/plan"
+	"ropebench/core/surrogate"
 	"ropebench/core/uncertainty"
 	"ropebench/core/verdict"
 	"ropebench/model"
@@ -50,6 +51,9 @@ func prepareUncertainty(a *Asked) error {
 		return fmt.Errorf("study %s: a worst case is one within tolerances, and no input that is not held has one: give it, as in tolerance: 0.05", a.Study.Name)
 	}
 	a.pointsInForce(&settings.Points, otherwise)
+	if least := surrogate.Least(len(scattered(a))); settings.By == "surrogate" && settings.Points < least {
+		return fmt.Errorf("study %s: surrogates of %s need at least %d points", a.Study.Name, plain.Count(len(scattered(a)), "input"), least)
+	}
 	if settings.Points < 2 {
 		return fmt.Errorf("study %s: one evaluation tells nothing of scatter: ask for more points", a.Study.Name)
 	}
@@ -77,6 +81,8 @@ func uncertain(ctx context.Context, s *session) (string, error) {
 		return rare(ctx, s)
 	case "worst-case":
 		return worstCase(ctx, s)
+	case "surrogate":
+		return onSurrogate(ctx, s)
 	}
 	return scatter(ctx, s)
 }
@@ -94,7 +100,7 @@ func scatter(ctx context.Context, s *session) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		found.see(outcomes)
+		found.see(designs[from:min(from+askedTogether, len(designs))], outcomes)
 		s.enter(found.parts)
 	}
 	return fmt.Sprintf("all %d draws are answered", len(designs)), nil
@@ -123,16 +129,23 @@ type scattering struct {
 	all    int // that meet every requirement
 	points int
 	failed int
+	drawn  [][]float64 // what scatters
+	lost   []bool      // of each draw: it misses something, or fails
 }
 
 func newScattering(a *Asked) *scattering {
 	return &scattering{asked: a, names: scattered(a), values: map[string][]float64{}, met: map[string]int{}}
 }
 
-func (f *scattering) see(outcomes []core.Outcome) {
+func (f *scattering) see(designs []core.Design, outcomes []core.Outcome) {
 	m := f.asked.Model
 	f.points += len(outcomes)
-	for _, o := range outcomes {
+	for i, o := range outcomes {
+		row := make([]float64, len(f.names))
+		for k, name := range f.names {
+			row[k] = designs[i][slices.Index(m.Inputs, name)]
+		}
+		f.drawn, f.lost = append(f.drawn, row), append(f.lost, o.State != core.OK || !m.Feasible(o.Values))
 		if o.State != core.OK {
 			f.failed++
 			continue
@@ -171,7 +184,7 @@ func (f *scattering) parts(p *result.Parts) {
 			part.Values[name] = describe(values)
 		}
 	}
-	part.Says = f.inWords(part.Together)
+	part.Says, part.Causes = f.inWords(part.Together), f.causes()
 	p.Scatter = part
 }
 

@@ -172,6 +172,32 @@ func TestTheWorstWithinTolerances(t *testing.T) {
 	assert.InDelta(t, 1.03, run.Worst["R2"].At["pin"].Number, 5e-3)
 }
 
+// Surrogates of few evaluations tell probabilities that the solver would need many draws for; what they may be off by is in the limits.
+func TestScatterOnSurrogates(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := strings.NewReplacer(`"load > 13.5 ? log(0 - 1) : 1"`, "1*grip", "points: 2000}", "points: 40, by: surrogate}").Replace(shaken)
+	run := w.run(t, w.revise(t, text), study.Question{Study: "shake", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	assert.Equal(t, 40, run.Evaluations)
+	assert.Equal(t, []int{40, 20_000}, []int{run.Scatter.Points, run.Scatter.Predicted})
+	assert.Greater(t, run.Scatter.Q2["pull"], 0.999)
+	met := distuv.Normal{Mu: 21, Sigma: 1.0770329614269007}.CDF(22)
+	p := run.Probabilities["R1"]
+	assert.InDelta(t, met, p.Met, 0.005)
+	assert.True(t, p.From < met && met < p.To && p.To-p.From < 0.05, "%v", p)
+	assert.Equal(t, 1.0, run.Probabilities["R2"].Met, "it does not move")
+	assert.Contains(t, run.Scatter.Says, "by surrogates of 40 evaluations")
+	assert.Contains(t, run.Scatter.Causes, "where load is above", "what misses is pulled by heavy loads")
+
+	failing := w.run(t, w.revise(t, strings.Replace(text, "1*grip", `"load > 11 ? log(0 - 1) : 1"`, 1)), study.Question{Study: "shake", Seed: 1})
+	assert.Contains(t, failing.Reason, "surrogates know no failures")
+	assert.Zero(t, failing.Scatter.Predicted)
+	assert.NotZero(t, failing.Scatter.Failed)
+	_, err := w.Start("drum", w.revise(t, strings.Replace(text, "points: 40", "points: 6", 1)), study.Question{Study: "shake", Seed: 1})
+	assert.ErrorContains(t, err, "surrogates of 2 inputs need at least 8 points")
+}
+
 func TestTolerancesAndCorrelationsAreDrawn(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())

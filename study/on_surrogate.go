@@ -1,0 +1,208 @@
+package study
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/core"
+	"ropebench/core/plan"
+	"ropebench/core/space"
+	"ropebench/core/surrogate"
+	"ropebench/core/uncertainty"
+	"ropebench/explore"
+	"ropebench/model"
+	"ropebench/result"
+)
+
+const (
+	drawsOnSurrogate = 20_000
+	deviationsOff    = 2.0 // by which a prediction may be off
+)
+
+// onSurrogate evaluates draws, fits a surrogate to each value that a requirement is on, and draws from those many more. What a surrogate may be off by
+// widens the limits of a probability. Where a draw failed, nothing is predicted: surrogates know no failures.
+func onSurrogate(ctx context.Context, s *session) (string, error) {
+	settings := s.Study.Settings.(*bench.Uncertainty)
+	about, err := s.scattering(settings)
+	if err != nil {
+		return "", err
+	}
+	numbers := rowsOf(about.joint.Draw(plan.NewRand(s.Study.Seed), settings.Points, true))
+	designs := make([]core.Design, len(numbers))
+	for i, row := range numbers {
+		designs[i] = about.design(row)
+	}
+	outcomes, err := s.evaluator.Evaluate(ctx, designs)
+	if err != nil {
+		return "", err
+	}
+	found := newScattering(s.Asked)
+	found.see(designs, outcomes)
+	s.enter(found.parts)
+	if found.failed > 0 {
+		return fmt.Sprintf("%s of %d failed, and surrogates know no failures: what is said is of the draws alone", plain.Count(found.failed, "draw"), settings.Points), nil
+	}
+	s.note("fits surrogates to what requirements are on")
+	surfaces, err := s.surfaces(ctx, about, numbers, outcomes)
+	if err != nil {
+		return "", err
+	}
+	many := rowsOf(about.joint.Draw(plan.NewRand(s.Study.Seed+1), drawsOnSurrogate, true))
+	p := s.predicted(surfaces, many)
+	s.enter(func(parts *result.Parts) {
+		p.scatter.Inputs, p.scatter.Points, p.scatter.Causes = found.names, settings.Points, parts.Scatter.Causes
+		parts.Scatter, parts.Probabilities = &p.scatter, p.probabilities
+	})
+	return fmt.Sprintf("%d draws are answered, and %s from surrogates", settings.Points, plain.Count(drawsOnSurrogate, "draw")), nil
+}
+
+func rowsOf(m core.Matrix) [][]float64 {
+	rows := make([][]float64, m.Rows)
+	for i := range rows {
+		rows[i] = m.Row(i)
+	}
+	return rows
+}
+
+// A surface predicts a value, or has it where it does not move.
+type surface struct {
+	fitted *surrogate.Surrogate // nil: it is constant
+	value  float64
+}
+
+func (f surface) predict(design core.Design) (mean, deviation float64) {
+	if f.fitted == nil {
+		return f.value, 0
+	}
+	return f.fitted.Predict(design)
+}
+
+// spaceOf are the numbers that scatter, as far as they were drawn.
+func spaceOf(names []string, numbers [][]float64) space.Space {
+	all := make(space.Space, len(names))
+	for k, name := range names {
+		all[k] = space.Input{Name: name, Lower: math.Inf(1), Upper: math.Inf(-1)}
+		for _, row := range numbers {
+			all[k].Lower, all[k].Upper = math.Min(all[k].Lower, row[k]), math.Max(all[k].Upper, row[k])
+		}
+	}
+	return all
+}
+
+// surfaces are those of the columns of requirements.
+func (s *session) surfaces(ctx context.Context, about scatteringAbout, numbers [][]float64, outcomes []core.Outcome) (map[int]surface, error) {
+	encoding := surrogate.Encode(spaceOf(about.names, numbers))
+	designs := make([]core.Design, len(numbers))
+	for i, row := range numbers {
+		designs[i] = row
+	}
+	found := map[int]surface{}
+	for _, target := range s.Model.Targets {
+		if _, done := found[target.Column]; done {
+			continue
+		}
+		values := make([]float64, len(outcomes))
+		for i, o := range outcomes {
+			values[i] = o.Values[target.Column]
+		}
+		fitted, err := surrogate.Fit(ctx, encoding, designs, values, surrogate.Options{Seed: s.Study.Seed})
+		switch {
+		case errors.Is(err, surrogate.ErrConstant):
+			found[target.Column] = surface{value: values[0]}
+		case err != nil:
+			return nil, fmt.Errorf("%s: %w", s.Model.Columns[target.Column].Name, err)
+		default:
+			found[target.Column] = surface{fitted: fitted}
+		}
+	}
+	return found, nil
+}
+
+// A prediction is what surrogates say of many draws.
+type prediction struct {
+	scatter       result.Scatter
+	probabilities map[string]result.Probability
+}
+
+// predicted counts draws in which requirements are met by what is predicted, are sure to be met, and may be.
+func (s *session) predicted(surfaces map[int]surface, many [][]float64) prediction {
+	p := prediction{probabilities: map[string]result.Probability{}, scatter: result.Scatter{Values: map[string]result.Scattered{}, Predicted: len(many), Q2: map[string]float64{}}}
+	n := len(many)
+	all := counts{}
+	each := map[string]*counts{}
+	values := map[int][]float64{}
+	for _, target := range s.Model.Targets {
+		each[target.ID] = &counts{}
+	}
+	for _, row := range many {
+		together := [3]bool{true, true, true}
+		for column, f := range surfaces {
+			mean, deviation := f.predict(row)
+			values[column] = append(values[column], mean)
+			for _, target := range s.Model.Targets {
+				if target.Column != column {
+					continue
+				}
+				now := judged(target, mean, deviation)
+				each[target.ID].add(now)
+				for k := range now {
+					together[k] = together[k] && (now[k] || !target.Decisive())
+				}
+			}
+		}
+		all.add(together)
+	}
+	for _, target := range s.Model.Targets {
+		reached := reaches(each[target.ID].probability(n), target.Probability)
+		p.probabilities[target.ID] = reached
+		if reached.Verdict == "missed" && target.Decisive() {
+			p.scatter.Missed = append(p.scatter.Missed, target.ID)
+		}
+	}
+	for column, f := range surfaces {
+		name := s.Model.Columns[column].Name
+		if f.fitted != nil {
+			p.scatter.Q2[name], p.scatter.Values[name] = f.fitted.Q2, describe(values[column])
+		}
+	}
+	p.scatter.Together = all.probability(n)
+	p.scatter.Says = fmt.Sprintf("by surrogates of %s, every requirement is met with a probability of %s (between %s and %s: what the surrogates may be off by is in that)",
+		plain.Count(s.Study.Settings.(*bench.Uncertainty).Points, "evaluation"), plain.Percent(p.scatter.Together.Met), plain.Percent(p.scatter.Together.From), plain.Percent(p.scatter.Together.To))
+	return p
+}
+
+// judged says whether a requirement is met by a prediction, is sure to be, and may be.
+func judged(target model.Target, mean, deviation float64) [3]bool {
+	low, high := target.Limit.Margin(mean-deviationsOff*deviation), target.Limit.Margin(mean+deviationsOff*deviation)
+	middle := target.Limit.Margin(mean)
+	return [3]bool{middle >= 0, low >= 0 && high >= 0, max(low, middle, high) >= 0}
+}
+
+// counts of draws that meet something, are sure to, and may.
+type counts struct{ met, sure, may int }
+
+func (c *counts) add(now [3]bool) {
+	for k, into := range []*int{&c.met, &c.sure, &c.may} {
+		if now[k] {
+			*into++
+		}
+	}
+}
+
+// probability has limits that hold though the surrogates are off.
+func (c counts) probability(n int) result.Probability {
+	return result.Probability{Met: float64(c.met) / float64(n), From: uncertainty.Probability(c.sure, n).From, To: uncertainty.Probability(c.may, n).To}
+}
+
+// causes says on which side of what scatters the draws lie that miss something or fail; "" where there is nothing to tell.
+func (f *scattering) causes() string {
+	designs := make([]core.Design, len(f.drawn))
+	for i, row := range f.drawn {
+		designs[i] = row
+	}
+	return explore.Where(f.asked.Model, spaceOf(f.names, f.drawn), designs, f.lost)
+}
