@@ -254,7 +254,7 @@ func (k *collection) scatter() error {
 		return nil
 	}
 	for _, run := range k.runs {
-		if run.State != study.Finished || run.Revision != k.subject.Revision {
+		if run.State != study.Finished || run.Revision != k.subject.Revision || run.Question.Kind != "uncertainty" {
 			continue
 		}
 		_, parts, err := k.s.runs.Result(run.ID)
@@ -302,7 +302,7 @@ func (k *collection) matters(ctx context.Context) error {
 		}
 	}
 	for _, run := range k.runs {
-		if run.State != study.Finished {
+		if run.State != study.Finished || run.Question.Kind != "sensitivity" && run.Question.Kind != "sample" {
 			continue
 		}
 		_, parts, err := k.s.runs.Result(run.ID)
