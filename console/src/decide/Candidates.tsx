@@ -38,6 +38,15 @@ export function Candidates({ bench }: { bench: Bench }) {
                   <button className="plain-link" disabled={verify.isPending} onClick={() => verify.mutate({ study: 'verify', of: { run: c.run, evaluation: c.evaluation } }, { onSuccess: (run) => void navigate(`${path}/prove/${run.run}`) })}>
                     verify
                   </button>{' '}
+                  {bench.studies
+                    .filter((s) => s.kind === 'uncertainty')
+                    .map((s) => (
+                      <span key={s.name}>
+                        <button className="plain-link" title={s.says} disabled={verify.isPending} onClick={() => verify.mutate({ study: s.name, of: { run: c.run, evaluation: c.evaluation } }, { onSuccess: (run) => void navigate(`${path}/improve/${run.run}`) })}>
+                          scatter by {s.name}
+                        </button>{' '}
+                      </span>
+                    ))}
                   <a href={reportOf(bench.name, { candidate: c.name })} target="_blank" rel="noreferrer">
                     report
                   </a>{' '}
