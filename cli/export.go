@@ -3,6 +3,7 @@ package cli
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -28,15 +29,9 @@ func (a *App) exportCommand() *cobra.Command {
 				return err
 			}
 			defer s.close()
-			name, of := args[0], api.Candidate{}
-			if benches, err := s.Benches(c.Context()); err != nil {
+			name, of, err := a.exported(c.Context(), s, args[0])
+			if err != nil {
 				return err
-			} else if !slices.ContainsFunc(benches, func(b api.BenchSummary) bool { return b.Name == name }) {
-				d, err := a.designOf(c.Context(), s, name)
-				if err != nil {
-					return err
-				}
-				name, of = d.Bench, d.Candidate
 			}
 			archive, err := s.Archive(c.Context(), name, revision, of)
 			if err != nil {
@@ -52,6 +47,26 @@ func (a *App) exportCommand() *cobra.Command {
 	}
 	c.Flags().IntVar(&revision, "revision", 0, "the revision; by default the newest")
 	return c
+}
+
+// exported is what a name means: a bench, a candidate, or a design of a run. What is none of them is said by the service: there is no such bench.
+func (a *App) exported(ctx context.Context, s *session, name string) (bench string, of api.Candidate, err error) {
+	benches, err := s.Benches(ctx)
+	if err != nil || slices.ContainsFunc(benches, func(b api.BenchSummary) bool { return b.Name == name }) {
+		return name, of, err
+	}
+	if namesACandidate(name) {
+		_, last, qualified := strings.Cut(name, "/")
+		if !qualified {
+			last = name
+		}
+		picked, err := s.Candidates(ctx, "")
+		if err != nil || !slices.ContainsFunc(picked, func(one api.NamedCandidate) bool { return one.Name == last }) {
+			return name, of, err
+		}
+	}
+	d, err := a.designOf(ctx, s, name)
+	return d.Bench, d.Candidate, err
 }
 
 // writeArchive puts an archive into a file, or its members into an empty folder, and counts them.

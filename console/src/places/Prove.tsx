@@ -139,8 +139,8 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
   const picked = useCandidates(bench.name).data?.find((c) => c.run === of?.run && c.evaluation === of.evaluation)
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
-      <div className="d-flex align-items-center gap-3">
-        <div className="flex-fill">
+      <div className="d-flex align-items-center gap-3 flex-wrap">
+        <div className="flex-fill" style={{ flexBasis: 320 }}>
           <h1>
             Candidate of {runName(run)} <span className="unit">verification {run.run}</span>
           </h1>
