@@ -140,7 +140,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
   return (
     <Panel style={{ gridColumn: '1 / 3' }}>
       <div className="d-flex align-items-center gap-3 flex-wrap">
-        <div className="flex-fill" style={{ flexBasis: 320 }}>
+        <div style={{ flex: '1 1 320px' }}>
           <h1>
             Candidate of {runName(run)} <span className="unit">verification {run.run}</span>
           </h1>
