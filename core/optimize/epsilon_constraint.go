@@ -23,18 +23,25 @@ const finestBox = 1e-6
 // Systems, Man, and Cybernetics 1 (1971)). Each search begins between the neighbours of the hole with what the one before has learned of the
 // curvature, so that most need few steps. It is for smooth problems with continuous inputs, best with exact derivatives.
 func EpsilonConstraint(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	return fillFront(ctx, p, e, o, watch, "epsilon-constraint", func(*filling) {})
+}
+
+// fillFront fills a front by SQP, as prepare says; where there is one objective it is one design.
+func fillFront(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer, name string, prepare func(*filling)) (Result, error) {
 	if err := o.check(p); err != nil {
 		return Result{}, err
 	}
 	if len(p.Objectives) < 2 {
-		return SQP(ctx, p, e, o, watch) // its front is one design
+		return SQP(ctx, p, e, o, watch)
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
 	if len(l.axes) == 0 {
-		return Result{}, fmt.Errorf("epsilon-constraint needs an input that is neither stepped nor a list: take nsga2")
+		return Result{}, fmt.Errorf("%s needs an input that is neither stepped nor a list: take nsga2", name)
 	}
-	return s.result(l.filling(p, o, o.Budget).fill(ctx))
+	f := l.filling(p, o, o.Budget)
+	prepare(f)
+	return s.result(f.fill(ctx))
 }
 
 // limited asks for the best of the last objective with limits on the others.

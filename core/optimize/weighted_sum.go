@@ -2,7 +2,6 @@ package optimize
 
 import (
 	"context"
-	"fmt"
 
 	"ropebench/core"
 	"ropebench/core/pareto"
@@ -12,21 +11,10 @@ import (
 // weights at which the corners of the hole are equally good (J. L. Cohon, R. L. Church and D. P. Sheer, Water Resources Research 15 (1979)).
 // No limit is added, and so a search needs fewer steps; but it does not end where the front bends inwards, and then says so.
 func WeightedSum(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
-	if err := o.check(p); err != nil {
-		return Result{}, err
-	}
-	if len(p.Objectives) < 2 {
-		return SQP(ctx, p, e, o, watch) // its front is one design
-	}
-	s := newSearch(p, e, o, watch, 0)
-	l := s.landscape(p, o)
-	if len(l.axes) == 0 {
-		return Result{}, fmt.Errorf("weighted-sum needs an input that is neither stepped nor a list: take nsga2")
-	}
-	f := l.filling(p, o, o.Budget)
-	f.scalarize = f.weighted
-	f.leaves = "no weights end in the holes that are left, where the front bends inwards or is torn; epsilon-constraint fills those"
-	return s.result(f.fill(ctx))
+	return fillFront(ctx, p, e, o, watch, "weighted-sum", func(f *filling) {
+		f.scalarize = f.weighted
+		f.leaves = "no weights end in the holes that are left, where the front bends inwards or is torn; epsilon-constraint fills those"
+	})
 }
 
 // weighted asks for the best of all objectives, each as its share of a hole, whose corners are equally good so.

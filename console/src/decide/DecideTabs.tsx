@@ -1,5 +1,4 @@
-import { NavLink, Outlet } from 'react-router'
-import { usePlace } from '../places/place'
+import { Tabs } from '../parts/Tabs'
 
 const pages = [
   { path: '', name: 'Side by side' },
@@ -7,18 +6,4 @@ const pages = [
 ]
 
 /** The pages of the place Decide. */
-export function DecideTabs() {
-  const place = usePlace()
-  return (
-    <>
-      <nav className="tabs" aria-label="Decide">
-        {pages.map((page) => (
-          <NavLink key={page.path} to={page.path} end={page.path === ''} relative="route">
-            {page.name}
-          </NavLink>
-        ))}
-      </nav>
-      <Outlet context={place} />
-    </>
-  )
-}
+export const DecideTabs = () => <Tabs place="Decide" pages={pages} />

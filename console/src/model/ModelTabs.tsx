@@ -1,5 +1,4 @@
-import { NavLink, Outlet } from 'react-router'
-import { usePlace } from '../places/place'
+import { Tabs } from '../parts/Tabs'
 
 const pages = [
   { path: '', name: 'Overview' },
@@ -10,18 +9,4 @@ const pages = [
 ]
 
 /** The pages of the place Model. */
-export function ModelTabs() {
-  const place = usePlace()
-  return (
-    <>
-      <nav className="tabs" aria-label="Model">
-        {pages.map((page) => (
-          <NavLink key={page.path} to={page.path} end={page.path === ''} relative="route">
-            {page.name}
-          </NavLink>
-        ))}
-      </nav>
-      <Outlet context={place} />
-    </>
-  )
-}
+export const ModelTabs = () => <Tabs place="Model" pages={pages} />
