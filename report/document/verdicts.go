@@ -100,8 +100,22 @@ type Answer struct {
 
 // Answer says whether the candidate is shown to meet its targets.
 func (s Subject) Answer() Answer {
-	var a Answer
-	decisive, least := 0, (*Row)(nil)
+	a, decisive, least := s.tally()
+	a.Holds = s.IsVerified() && len(a.Missed)+len(a.Open)+len(a.Barely) == 0
+	a.Says = a.inWords(decisive, s.IsVerified())
+	if least != nil && len(a.Missed) == 0 {
+		a.Says += fmt.Sprintf(" The least margin is that of %s: %s, %s of the limit.", least.Requirement.ID, plain.With(*least.Judgment.Margin, least.Unit), plain.Percent(least.Percent/100))
+	}
+	if len(a.Wishes) > 0 {
+		a.Says += fmt.Sprintf(" Wished for and missed: %s.", plain.List(a.Wishes))
+	}
+	s.underScatter(&a)
+	return a
+}
+
+// tally lists the requirements by their verdicts, counts those that decide, and finds the one of them with the least margin in percent of its limit; nil
+// where there is none.
+func (s Subject) tally() (a Answer, decisive int, least *Row) {
 	rows := s.Rows()
 	for i, r := range rows {
 		if !r.Requirement.Decisive() {
@@ -123,32 +137,32 @@ func (s Subject) Answer() Answer {
 			least = &rows[i]
 		}
 	}
-	verified := s.IsVerified()
-	a.Holds = verified && len(a.Missed)+len(a.Open)+len(a.Barely) == 0
+	return a, decisive, least
+}
+
+// inWords says what is shown of the requirements that decide.
+func (a Answer) inWords(decisive int, verified bool) string {
 	all := fmt.Sprintf("all %d requirements", decisive)
 	if decisive == 1 {
 		all = "the one requirement"
 	}
 	switch {
 	case decisive == 0:
-		a.Says = "The bench asks nothing that decides: nothing is shown."
+		return "The bench asks nothing that decides: nothing is shown."
 	case len(a.Missed) > 0:
-		a.Says = fmt.Sprintf("Missed: %s, of %s.", plain.List(a.Missed), plain.Count(decisive, "requirement"))
+		return fmt.Sprintf("Missed: %s, of %s.", plain.List(a.Missed), plain.Count(decisive, "requirement"))
 	case len(a.Open) > 0:
-		a.Says = fmt.Sprintf("Not shown: %s, of %s.", plain.List(a.Open), plain.Count(decisive, "requirement"))
+		return fmt.Sprintf("Not shown: %s, of %s.", plain.List(a.Open), plain.Count(decisive, "requirement"))
 	case !verified:
-		a.Says = fmt.Sprintf("Not verified: the run that found this design has seen it meet %s.", all)
+		return fmt.Sprintf("Not verified: the run that found this design has seen it meet %s.", all)
 	case len(a.Barely) > 0:
-		a.Says = fmt.Sprintf("Shown to keep the limits of %s, and without its reserve %s.", all, plain.List(a.Barely))
-	default:
-		a.Says = fmt.Sprintf("Shown to meet %s.", all)
+		return fmt.Sprintf("Shown to keep the limits of %s, and without its reserve %s.", all, plain.List(a.Barely))
 	}
-	if least != nil && len(a.Missed) == 0 {
-		a.Says += fmt.Sprintf(" The least margin is that of %s: %s, %s of the limit.", least.Requirement.ID, plain.With(*least.Judgment.Margin, least.Unit), plain.Percent(least.Percent/100))
-	}
-	if len(a.Wishes) > 0 {
-		a.Says += fmt.Sprintf(" Wished for and missed: %s.", plain.List(a.Wishes))
-	}
+	return fmt.Sprintf("Shown to meet %s.", all)
+}
+
+// underScatter adds what studies of scatter about the candidate say.
+func (s Subject) underScatter(a *Answer) {
 	if s.Scatter != nil {
 		scatter := s.Scatter.Parts.Scatter
 		a.Says += fmt.Sprintf(" Under scatter all are met with a probability of %s.", plain.Percent(scatter.Together.Met))
@@ -179,5 +193,4 @@ func (s Subject) Answer() Answer {
 			a.Says += fmt.Sprintf(part.says, plain.List(missed))
 		}
 	}
-	return a
 }
