@@ -129,7 +129,7 @@ func (k *collection) candidate(c fiber.Ctx) error {
 	}
 	at := slices.IndexFunc(all, func(one store.Candidate) bool { return one.Name == name })
 	if at < 0 {
-		return problem(fiber.StatusNotFound, "%s has no candidate %s: pick a design first", k.subject.Name, name)
+		return problem(fiber.StatusNotFound, "%s has no candidate %s: `ropebench pick` gives a design that name", k.subject.Name, name)
 	}
 	one := all[at]
 	k.subject.Candidate = document.Candidate{Name: one.Name, Because: one.Because, Run: one.Run, Evaluation: one.Evaluation, Picked: one.Picked}

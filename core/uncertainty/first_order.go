@@ -52,13 +52,13 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 		length := floats.Norm(slope, 2)
 		switch {
 		case math.IsNaN(value) || math.IsNaN(length):
-			return d.without("the solver gives no values on the way to where it would be missed"), nil
+			return d.without("the solver gives no values on the way to where it would be missed: draws by latin-hypercube count such failures"), nil
 		case length == 0:
 			return d.without("its margin does not change with what scatters"), nil
 		case math.Abs(value) <= nearLimit*scale && d.stands(slope, length):
 			return d.found(value, slope, length), nil
 		case d.Asked >= most:
-			return d.without("the evaluations were used up before the most probable miss was found"), nil
+			return d.without("the evaluations were used up before the most probable miss was found: ask for more points"), nil
 		}
 		// the nearest point of the plane that touches the margin here
 		to := make([]float64, n)
@@ -96,7 +96,7 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 			return d, err
 		}
 	}
-	return d.without("the most probable miss was not found in 60 steps: the margin may have edges"), nil
+	return d.without("the most probable miss was not found in 60 steps: the margin may have edges, and draws by latin-hypercube do not mind these"), nil
 }
 
 // without says why there is no design point.

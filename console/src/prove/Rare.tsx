@@ -1,5 +1,6 @@
 import type { Bench, Result } from '../api/types'
 import { Panel } from '../parts/Panel'
+import { RequirementCell } from '../parts/RequirementCell'
 import { VerdictTag } from '../parts/VerdictTag'
 import { show } from '../words'
 
@@ -28,9 +29,7 @@ export function RarePanel({ bench, rare, probabilities }: { bench: Bench; rare: 
               const p = probabilities[q.id]
               return (
                 <tr key={q.id}>
-                  <td className="wrap">
-                    {q.id} {q.says || q.of}
-                  </td>
+                  <RequirementCell requirement={q} />
                   <td title={one.miss && `between ${show(one.miss.from)} and ${show(one.miss.to)}`}>{one.found ? show(one.miss?.value ?? one.first_order) : ''}</td>
                   <td>{one.found ? show(one.index) : ''}</td>
                   <td className="left wrap">
@@ -86,9 +85,7 @@ export function WorstPanel({ bench, worst }: { bench: Bench; worst: Worst }) {
               return (
                 one && (
                   <tr key={q.id}>
-                    <td className="wrap">
-                      {q.id} {q.says || q.of}
-                    </td>
+                    <RequirementCell requirement={q} />
                     <td className="left">{q.limit}</td>
                     <td>{show(one.value)}</td>
                     <td>{show(one.margin)}</td>

@@ -1,5 +1,6 @@
 import type { Bench, Result } from '../api/types'
 import { Panel } from '../parts/Panel'
+import { RequirementCell } from '../parts/RequirementCell'
 import { VerdictTag } from '../parts/VerdictTag'
 import { percent, show, titled } from '../words'
 
@@ -40,9 +41,7 @@ export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; 
               return (
                 p && (
                   <tr key={q.id}>
-                    <td className="wrap">
-                      {q.id} {q.says || q.of}
-                    </td>
+                    <RequirementCell requirement={q} />
                     <td className="left">{q.limit}</td>
                     <td>{percent(p.met)}</td>
                     <td className="left nowrap">
