@@ -21,7 +21,8 @@ const finestBox = 1e-6
 // EpsilonConstraint fills a front by SQP: first each objective alone is made least, then where the front has its largest hole the last
 // objective is, with limits on the others in the middle of the hole (Y. Y. Haimes, L. S. Lasdon and D. A. Wismer, IEEE Transactions on
 // Systems, Man, and Cybernetics 1 (1971)). Each search begins between the neighbours of the hole with what the one before has learned of the
-// curvature, so that most need few steps. It is for smooth problems with continuous inputs, best with exact derivatives.
+// curvature, so that most need few steps. It is for smooth problems, best with exact derivatives; inputs that are stepped go from neighbour to
+// neighbour.
 func EpsilonConstraint(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
 	return fillFront(ctx, p, e, o, watch, "epsilon-constraint", func(*filling) {})
 }
@@ -124,9 +125,14 @@ func (f *filling) enter(end budget.Answer) {
 	f.points, f.members = append(f.points, at), append(f.members, t)
 }
 
-// least is SQP for one objective with limits on others, on the account of the filling. Its error ends the filling.
+// least is one search for one objective with limits on others, on the account of the filling: SQP, and where inputs are stepped the comparison
+// of where that ends with its neighbours. Its error ends the filling.
 func (f *filling) least(ctx context.Context, p Problem, e core.Evaluator, start core.Design, precision float64) error {
-	found, err := SQP(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision}, nil)
+	search := SQP
+	if len(f.axes) < len(f.space) {
+		search = nextToStart
+	}
+	found, err := search(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision}, nil)
 	if err != nil {
 		return err
 	}

@@ -85,6 +85,42 @@ func TestHolesOfAFrontAreFilled(t *testing.T) {
 	}
 }
 
+// Steps and words move too: the start has neither those of the one end of the front nor those of the other.
+func TestHolesAreFilledWhereSomeInputsAreStepped(t *testing.T) {
+	t.Parallel()
+	p := binhKornProblem
+	p.Space = append(space.Space{{Name: "x", Lower: 0, Upper: 5}, {Name: "y", Lower: 0, Upper: 3, Step: 0.5}}, space.Input{Name: "grade", Values: []float64{0, 1, 2}, Unordered: true})
+	worse := []float64{3, 0, 6} // by grade
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		outcomes, _ := (&binhKorn{}).Evaluate(t.Context(), []core.Design{x[:2]})
+		outcomes[0].Values[0] += worse[int(x[2])]
+		return outcomes[0]
+	})
+	var front [][]float64
+	for y := 0.0; y <= 3; y += 0.5 {
+		for x := 0.0; x <= 5; x += 0.005 {
+			if values := e(core.Design{x, y, 1}).Values; p.Feasible(values) {
+				front = append(front, values[:2])
+			}
+		}
+	}
+	covers := pareto.Hypervolume(front, []float64{140, 50})
+	for name, method := range map[string]optimize.Method{"epsilon-constraint": optimize.EpsilonConstraint, "weighted-sum": optimize.WeightedSum} {
+		var points [][]float64
+		noted := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+			outcome := e(x)
+			if p.Feasible(outcome.Values) {
+				points = append(points, outcome.Values[:2])
+			}
+			return outcome
+		})
+		r, err := method(t.Context(), p, noted, optimize.Options{Seed: 1, Budget: 1000, Start: core.Design{2, 1, 2}}, nil)
+		require.NoError(t, err, name)
+		assert.LessOrEqual(t, r.Used, 1000, name)
+		assert.Greater(t, pareto.Hypervolume(points, []float64{140, 50})/covers, 0.98, name)
+	}
+}
+
 // negated has its objectives to be made most.
 type negated struct{ *binhKorn }
 

@@ -133,6 +133,13 @@ func MultiStart(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	return s.result(k.search(ctx, o.Effort.unseen(), mostSearch))
 }
 
+// nextToStart searches from the start alone: by SQP over the continuous inputs, and from neighbour to neighbour of the others.
+func nextToStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+	s := newSearch(p, e, o, watch, 0)
+	k := s.landscape(p, o).looker(o)
+	return s.result(k.from(ctx, k.begin()))
+}
+
 // errNoAxes refuses a problem in which nothing is continuous.
 func errNoAxes(method string) error {
 	return fmt.Errorf("%s needs an input that is neither stepped nor a list: take auto, pattern or differential-evolution", method)

@@ -3,6 +3,7 @@ package optimize
 import (
 	"cmp"
 	"context"
+	"math"
 	"slices"
 
 	"ropebench/core"
@@ -168,10 +169,7 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 			return better, err
 		}
 		if len(k.axes) > 0 {
-			for _, t := range trials[:min(2, len(trials))] {
-				if !t.rank.Usable() {
-					continue
-				}
+			for _, t := range k.promising(from, trials) {
 				end, err := k.descend(ctx, t.point, nil)
 				if end.values != nil && end.rank.Better(better.rank) {
 					better = end
@@ -194,6 +192,41 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 		}
 		from = better
 	}
+}
+
+// promising are the two neighbours, sorted by rank, whose continuous inputs are worth a search: the best, and the one that promises most once
+// these have followed, or else the second best.
+func (k *looker) promising(from ending, trials []trial) []trial {
+	usable := slices.DeleteFunc(slices.Clone(trials), func(t trial) bool { return !t.rank.Usable() })
+	if len(usable) < 2 {
+		return usable
+	}
+	next, least := 1, math.Inf(1)
+	for i, t := range usable[1:] {
+		if promise := k.promised(from, k.placed(t)); promise < least {
+			next, least = i+1, promise
+		}
+	}
+	return []trial{usable[0], usable[next]}
+}
+
+// promised is the objective to be expected next to a neighbour, where continuous inputs bring the constraints back to what they are where a search
+// ended: by their multipliers there. It is infinite where one that did not matter there is missed.
+func (k *looker) promised(from ending, neighbour place) float64 {
+	if from.multipliers == nil || neighbour.values == nil {
+		return math.Inf(1)
+	}
+	promise := k.objective(neighbour.values)
+	for i, f := range k.constraints() {
+		value := neighbour.values[k.objectives()+i]
+		switch multiplier := from.multipliers[i]; {
+		case multiplier != 0:
+			promise += multiplier * (from.values[k.objectives()+i] - value)
+		case f.price == 0 && f.limit.Margin(value) < 0:
+			return math.Inf(1)
+		}
+	}
+	return promise
 }
 
 const (
