@@ -49,6 +49,7 @@ type Bench struct {
 	BenchSummary
 	Notes        string         `json:"notes,omitempty"`
 	Inputs       []Input        `json:"inputs"`
+	Cases        []Case         `json:"cases,omitempty"`
 	Outputs      []Output       `json:"outputs"`
 	Requirements []Requirement  `json:"requirements"`
 	Studies      []Study        `json:"studies"`
@@ -85,6 +86,12 @@ type Output struct {
 	XUnit string `json:"x_unit,omitempty"`
 }
 
+// A Case is a condition in which a design is to hold: every evaluation covers all.
+type Case struct {
+	Name   string                 `json:"name"`
+	Values map[string]bench.Value `json:"values"` // of inputs
+}
+
 // A Requirement of a bench.
 type Requirement struct {
 	ID       string    `json:"id"`
@@ -98,7 +105,8 @@ type Requirement struct {
 	Limit    string    `json:"limit"`
 	Decisive bool      `json:"decisive"`
 	Price    float64   `json:"price,omitempty"` // of a soft one
-	On       string    `json:"on,omitempty"`    // the curve on which the limit is drawn
+	In       []string  `json:"in,omitempty"`    // the cases in which it holds; none where there are no cases, or it is the same in all
+	On       []string  `json:"on,omitempty"`    // the curves on which the limit is drawn
 }
 
 // A Study of a bench.
@@ -108,6 +116,8 @@ type Study struct {
 	Says      string   `json:"says"`
 	Later     string   `json:"later,omitempty"`
 	Searches  bool     `json:"searches"`
+	// ObjectiveUnit is that of the objective; "" where it has none, or is made of several.
+	ObjectiveUnit string `json:"objective_unit,omitempty"`
 	Objective string   `json:"objective,omitempty"`
 	Maximize  bool     `json:"maximize,omitempty"`
 	Watch     []string `json:"watch,omitempty"`

@@ -3,6 +3,7 @@ package bench
 
 import (
 	"math"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -23,7 +24,10 @@ type Bench struct {
 	Outputs      []Output
 	Derived      []Derived // in the order in which they can be computed
 	Requirements []Requirement
-	Correlations []Correlation // of inputs that scatter
+	Cases        []Case
+	OneCase      *Bench          // the same in one case, which is what its solver is asked; nil: there are no cases
+	differ       map[string]bool // see PerCase, once evaluations cover cases
+	Correlations []Correlation   // of inputs that scatter
 	Studies      []Study
 	Shapes       map[string]formula.Shape // of inputs, outputs and derived values
 }
@@ -89,6 +93,9 @@ func (b *Bench) CoarseVariant() *Bench {
 	c.Solver.Steps, c.Solver.Formulas, c.Solver.Coarse = coarse.Steps, coarse.Formulas, nil
 	if len(coarse.Formulas) > 0 {
 		c.Outputs = nil
+	}
+	if b.OneCase != nil {
+		c.OneCase = b.OneCase.CoarseVariant()
 	}
 	return &c
 }
@@ -271,7 +278,9 @@ type Requirement struct {
 	Price      float64
 	// Probability is that with which the requirement is to be met under scatter; 0: none is asked for.
 	Probability float64
-	On          string // the curve on which the limit is drawn; "": what follows from Of
+	On          string   // the curve on which the limit is drawn; "": what follows from Of
+	In          []string // the cases in which it holds; nil: in all
+	inCases     []CaseLimit
 }
 
 // Decisive is true for a requirement on which feasibility depends: neither a wish nor soft.
@@ -334,10 +343,14 @@ func (b *Bench) NominalRow() []float64 {
 
 // ShapeOf is what a name gives in a formula.
 func (b *Bench) ShapeOf(name string) (formula.Shape, bool) {
-	if s, known := b.Shapes[name]; known {
+	if strings.Contains(name, "(") {
+		return formula.Number, true // a statistic
+	}
+	base, _ := b.OfCase(name)
+	if s, known := b.Shapes[base]; known {
 		return s, true
 	}
-	base, _, _ := strings.Cut(name, ".")
+	base, _, _ = strings.Cut(name, ".")
 	in, _ := b.Input(base)
 	return formula.Number, in.Choices != nil && in.Choices.Catalog != ""
 }
@@ -362,8 +375,28 @@ func (b *Bench) Unit(name string) string {
 	if g, ok := Find(b.Returns(), name, func(r Returned) string { return r.Name }); ok {
 		return g.Unit
 	}
-	d, _ := Find(b.Derived, name, func(d Derived) string { return d.Name })
+	d, ok := Find(b.Derived, name, func(d Derived) string { return d.Name })
+	if !ok && b.OneCase != nil {
+		return b.OneCase.Unit(name)
+	}
 	return d.Unit
+}
+
+// ofNames is a formula that is the largest or the least of names.
+var ofNames = regexp.MustCompile(`^(?:max|min)\(([\w.]+(?:, [\w.]+)*)\)$`)
+
+// UnitOf is the unit of what a formula gives: that of the name that it is, or of all names of which it is the largest or the least; else "".
+func (b *Bench) UnitOf(text string) string {
+	found := ofNames.FindStringSubmatch(text)
+	if found == nil {
+		return b.Unit(text)
+	}
+	names := strings.Split(found[1], ", ")
+	unit := b.Unit(names[0])
+	if slices.ContainsFunc(names, func(name string) bool { return b.Unit(name) != unit }) {
+		return ""
+	}
+	return unit
 }
 
 // Label returns the label of an input, output or derived value, or "".
@@ -374,7 +407,10 @@ func (b *Bench) Label(name string) string {
 	if g, ok := Find(b.Returns(), name, func(r Returned) string { return r.Name }); ok {
 		return g.Label
 	}
-	d, _ := Find(b.Derived, name, func(d Derived) string { return d.Name })
+	d, ok := Find(b.Derived, name, func(d Derived) string { return d.Name })
+	if !ok && b.OneCase != nil {
+		return b.OneCase.Label(name)
+	}
 	return d.Label
 }
 

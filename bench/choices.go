@@ -84,10 +84,10 @@ func (b *Bench) Variables() []string {
 		names = append(names, in.Name)
 	}
 	numbers, _ := b.catalogNames()
-	return append(names, numbers...)
+	return slices.Concat(names, numbers, b.caseVariables())
 }
 
-// FillColumns fills in the numbers of a row of inputs that follow from its choices.
+// FillColumns fills in the numbers of a row of inputs that follow from its choices, and those that cases give.
 func (b *Bench) FillColumns(row []float64) {
 	at := len(b.Inputs)
 	if len(row) == at {
@@ -104,11 +104,17 @@ func (b *Bench) FillColumns(row []float64) {
 			}
 		}
 	}
+	b.fillCases(row[at:])
 }
 
-// ValueIn gives the value of an input, or of a column of its catalog, in a row of inputs.
+// ValueIn gives the value of an input, or of a column of its catalog, in a row of inputs; that of an input in a case where the name is one.
 func (b *Bench) ValueIn(row []float64, name string) (Value, bool) {
 	base, column, dotted := strings.Cut(name, ".")
+	if in, isCase := b.Case(column); dotted && isCase {
+		if value, given := in.Values[base]; given {
+			return value, true
+		}
+	}
 	for i, in := range b.Inputs {
 		switch {
 		case in.Name == name:

@@ -15,6 +15,7 @@ type Optimize struct {
 	Maximize   *Objective
 	Objectives []Objective
 	Approach   Targets
+	Draws      int // 0: as many as the statistics need, where there are any
 	Search
 }
 
@@ -79,6 +80,7 @@ func (o *Optimize) Keys() []Key {
 		{Name: "maximize", Meaning: "a formula", Into: &o.Maximize},
 		{Name: "objectives", Meaning: "several: `[{minimize: cost}, {maximize: gap}]`", Into: &o.Objectives},
 		{Name: "approach", Meaning: "targets: `[{of: gap, to: 2, weight: 1}]`", Into: &o.Approach},
+		{Name: "draws", Meaning: "of what scatters, over which statistics and probabilities are taken; given, requirements `with_probability` are kept under scatter", Into: &o.Draws, Least: 2, Most: MaxRepeats, Default: "32; more for quantiles and probabilities"},
 	}, o.searchKeys()...)
 }
 

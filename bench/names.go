@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"ropebench/bench/workbook"
-	"ropebench/core/formula"
 )
 
 // InputsOnly gives the names that depend on inputs alone: the inputs themselves and the derived values made of them.
@@ -16,28 +15,16 @@ func (b *Bench) InputsOnly() map[string]bool {
 		only[in.Name] = true
 	}
 	numbers, words := b.catalogNames()
-	for _, name := range append(numbers, words...) {
+	for _, name := range slices.Concat(numbers, words, b.caseVariables()) {
 		only[name] = true
 	}
 	for _, d := range b.Derived {
-		if b.dependsOnlyOn(d.Formula, only) {
+		if d.Formula.NamesOnly(only) {
 			only[d.Name] = true
 		}
 	}
 	return only
 }
-
-func (b *Bench) dependsOnlyOn(expression formula.Expression, names map[string]bool) bool {
-	for _, name := range expression.Names {
-		if !names[name] {
-			return false
-		}
-	}
-	return true
-}
-
-// OnInputs is true for a requirement that inputs alone decide.
-func (b *Bench) OnInputs(q Requirement) bool { return b.dependsOnlyOn(q.Of, b.InputsOnly()) }
 
 var GoodName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_]*$`)
 
@@ -102,11 +89,11 @@ func (b *Bench) named() map[string]bool {
 		add(d.Formula.Names...)
 	}
 	for _, q := range b.Requirements {
-		add(q.Of.Names...)
+		add(q.Of.AllNames()...)
 	}
 	for _, s := range b.Studies {
 		for _, goal := range s.Goals() {
-			add(goal.Formula.Names...)
+			add(goal.Formula.AllNames()...)
 		}
 	}
 	return named

@@ -26,7 +26,15 @@ func (b *Bench) Returns() []Returned {
 	}
 	if d := b.Solver.Dynamics; d != nil {
 		over := func(name, label, unit string) {
-			all = append(all, Returned{Name: name, Label: label, Unit: unit, Shape: formula.Curve, X: dynamics.Time, XUnit: d.TimeUnit})
+			r := Returned{Name: name, Label: label, Unit: unit, Shape: formula.Curve, X: dynamics.Time, XUnit: d.TimeUnit}
+			if b.OneCase == nil {
+				all = append(all, r)
+				return
+			}
+			for _, c := range b.Cases {
+				r.Name, r.Label = c.In(name), labelIn(label, c)
+				all = append(all, r)
+			}
 		}
 		for _, s := range d.States {
 			over(s.Name, s.Label, s.Unit)
@@ -51,6 +59,9 @@ var readOff = regexp.MustCompile(`^(?:peak|trough)\((\w+)\)$`)
 // DrawnOn is the curve on which the limit of a requirement is drawn, "" where there is none: as the file says, else the one that it
 // limits, or off whose extreme its value is read.
 func (b *Bench) DrawnOn(q Requirement) string {
+	if b.OneCase != nil {
+		return b.OneCase.DrawnOn(q)
+	}
 	if q.On != "" {
 		return q.On
 	}
@@ -65,4 +76,20 @@ func (b *Bench) DrawnOn(q Requirement) string {
 		return text
 	}
 	return ""
+}
+
+// CurvesOf lists the curves on which the limit of a requirement is drawn: one for each case in which it holds.
+func (b *Bench) CurvesOf(q Requirement) (names []string) {
+	on := b.DrawnOn(q)
+	for _, limited := range q.Limited() {
+		c, isCase := b.Case(limited.Case)
+		switch _, differs := b.Shapes[c.In(on)]; {
+		case on == "":
+		case isCase && differs:
+			names = append(names, c.In(on))
+		default:
+			names = append(names, on)
+		}
+	}
+	return names
 }

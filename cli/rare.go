@@ -24,7 +24,7 @@ func (v view) rare(r found) {
 		if !known {
 			continue
 		}
-		row := table.Row{requirementName(q) + besides(q), q.Limit, "", "", "", ""}
+		row := table.Row{requirementName(q) + inCase(one.Case) + besides(q), q.Limit, "", "", "", ""}
 		if one.Found {
 			row[2], row[3] = plain.Show(one.FirstOrder), plain.Show(one.Index)
 		}
@@ -62,7 +62,7 @@ func (v view) worst(r found) {
 		if !known {
 			continue
 		}
-		t.AppendRow(table.Row{requirementName(q) + besides(q), q.Limit, plain.With(one.Value, q.Unit), plain.Show(one.Margin), v.verdict(string(one.Verdict), q), v.at(one.At)})
+		t.AppendRow(table.Row{requirementName(q) + inCase(one.Case) + besides(q), q.Limit, plain.With(one.Value, q.Unit), plain.Show(one.Margin), v.verdict(string(one.Verdict), q), v.at(one.At)})
 	}
 	t.Render()
 }

@@ -214,6 +214,7 @@ func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.
 		a.view(b).run(r)
 		a.view(b).sensitivities(r.Parts)
 		a.view(b).scatter(r)
+		a.view(b).robust(r)
 		a.view(b).rare(r)
 		a.view(b).worst(r)
 		if r.Sample != nil && run.Usable > 0 {
@@ -239,6 +240,8 @@ func (a *App) judge(run found) error {
 		return exitErrorOf{code: exitNothing, text: fmt.Sprintf("no evaluation of run %d gave values: %s", run.ID, why)}
 	case run.Scatter != nil && len(run.Scatter.Missed) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, strings.Join(run.Scatter.Missed, ", "))}
+	case run.Robust != nil && len(run.Robust.Missed) > 0:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d misses %s under scatter; give it wider ranges or a smaller scatter, or ask for less", run.ID, strings.Join(run.Robust.Missed, ", "))}
 	case len(improbable(run.Parts)) > 0:
 		missed := strings.Join(improbable(run.Parts), ", ")
 		if len(run.Worst) > 0 {

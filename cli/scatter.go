@@ -30,7 +30,10 @@ func (v view) scatter(r found) {
 	if len(v.bench.Requirements) > 0 {
 		t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "met in", "between", "asked", "")
 		for _, q := range v.bench.Requirements {
-			p := r.Probabilities[q.ID]
+			p, known := r.Probabilities[q.ID]
+			if !known {
+				continue // it is on a statistic
+			}
 			row := table.Row{requirementName(q) + besides(q), q.Limit, plain.Percent(p.Met), plain.Percent(p.From) + " and " + plain.Percent(p.To)}
 			if p.Asked > 0 {
 				row = append(row, plain.Percent(p.Asked), v.verdict(string(p.Verdict), q))
@@ -41,6 +44,7 @@ func (v view) scatter(r found) {
 		}
 		t.Render()
 		v.line("")
+		v.told(r.Scatter.Told)
 	}
 	heads := []any{"value", "mean", "deviation"}
 	for _, p := range result.QuantilesShown {

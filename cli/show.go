@@ -85,6 +85,11 @@ func (v view) unit(name string) string {
 			return o.Unit
 		}
 	}
+	for _, s := range v.bench.Studies {
+		if s.Objective == name {
+			return s.ObjectiveUnit
+		}
+	}
 	return ""
 }
 
@@ -102,7 +107,7 @@ func (v view) requirements(judged map[string]result.Judgment, before *result.Des
 	t := v.newTable(right, header...)
 	for _, q := range v.bench.Requirements {
 		j := judged[q.ID]
-		row := table.Row{requirementName(q)}
+		row := table.Row{requirementName(q) + inCase(j.Case)}
 		if before != nil {
 			row = append(row, v.slate(shown(before.Requirements[q.ID].Value, "")))
 		}
@@ -118,6 +123,14 @@ func requirementName(q api.Requirement) string {
 		return q.ID + " " + q.Says
 	}
 	return q.ID + " " + q.Of
+}
+
+// inCase says in which case a requirement is worst; "" where there are none.
+func inCase(name string) string {
+	if name == "" {
+		return ""
+	}
+	return ", in " + name
 }
 
 func shown(value *float64, unit string) string {

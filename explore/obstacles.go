@@ -86,11 +86,11 @@ func (x *Explorer) firstFact(usable, feasible int) string {
 // met counts for each requirement that decides, and each wish, how many designs meet it.
 func (x *Explorer) met(rows []int) []result.MetBy {
 	all := []result.MetBy{}
-	for _, t := range x.Model.Targets {
-		m := result.MetBy{ID: t.ID, Wish: !t.Decisive()}
+	for _, q := range x.Model.Bench.Requirements {
+		m := result.MetBy{ID: q.ID, Wish: !q.Decisive()}
 		nearest := result.NearMiss{Margin: math.Inf(-1)}
 		for _, i := range rows {
-			margin := t.Limit.Margin(x.Evaluations[i].Values[t.Column])
+			margin := x.margin(i, q.ID)
 			if margin >= 0 {
 				m.Met++
 			} else if margin > nearest.Margin {
@@ -105,8 +105,20 @@ func (x *Explorer) met(rows []int) []result.MetBy {
 	return all
 }
 
+// target is the first of a requirement.
 func (x *Explorer) target(id string) model.Target {
 	return x.Model.Targets[slices.IndexFunc(x.Model.Targets, func(t model.Target) bool { return t.ID == id })]
+}
+
+// margin is the least that an evaluation has for a requirement in any case.
+func (x *Explorer) margin(i int, id string) float64 {
+	least := math.Inf(1)
+	for _, t := range x.Model.Targets {
+		if t.ID == id {
+			least = min(least, t.Limit.Margin(x.Evaluations[i].Values[t.Column]))
+		}
+	}
+	return least
 }
 
 func (x *Explorer) saysOf(m result.MetBy, usable int) string {
@@ -146,7 +158,7 @@ func (x *Explorer) nearest(rows []int) []string {
 	}
 	e := x.Evaluations[best]
 	margin := by.Limit.Margin(e.Values[by.Column])
-	return []string{fmt.Sprintf("Evaluation %d comes nearest to all of them: its worst is %s, missed by %s.", e.Number, by.ID, plain.With(-margin, x.Model.Columns[by.Column].Unit))}
+	return []string{fmt.Sprintf("Evaluation %d comes nearest to all of them: its worst is %s, missed by %s.", e.Number, by.Called(), plain.With(-margin, x.Model.Columns[by.Column].Unit))}
 }
 
 // conflicts finds the pairs of requirements of which each is met by some design, and both by none.
@@ -156,16 +168,12 @@ func (x *Explorer) conflicts(rows []int, met []result.MetBy) []result.Conflict {
 	for b := range decisive {
 		for a := range b {
 			one, other := x.target(decisive[a].ID), x.target(decisive[b].ID)
-			if !slices.ContainsFunc(rows, func(i int) bool { return x.meets(i, one) && x.meets(i, other) }) {
+			if !slices.ContainsFunc(rows, func(i int) bool { return x.margin(i, one.ID) >= 0 && x.margin(i, other.ID) >= 0 }) {
 				pairs = append(pairs, x.conflict(rows, one, other))
 			}
 		}
 	}
 	return pairs
-}
-
-func (x *Explorer) meets(i int, t model.Target) bool {
-	return t.Limit.Margin(x.Evaluations[i].Values[t.Column]) >= 0
 }
 
 // pullsFrom is the rank correlation with two margins, in opposite senses, from which on an input pulls them apart.
@@ -182,7 +190,7 @@ func (x *Explorer) conflict(rows []int, one, other model.Target) result.Conflict
 	for k, i := range rows {
 		designs[k] = x.Evaluations[i].Design
 		for side, t := range []model.Target{one, other} {
-			margins[side] = append(margins[side], t.Limit.Margin(x.Evaluations[i].Values[t.Column]))
+			margins[side] = append(margins[side], x.margin(i, t.ID))
 		}
 	}
 	first, second := sensitivity.Correlate(x.Problem.Space, designs, margins[0]), sensitivity.Correlate(x.Problem.Space, designs, margins[1])

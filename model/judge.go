@@ -2,6 +2,7 @@ package model
 
 import (
 	"math"
+	"slices"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -11,9 +12,15 @@ import (
 	"ropebench/result"
 )
 
-// Judge gives the verdict of every requirement on a row of values, one for each column; with no row nothing is shown.
+// Judge gives the verdict of every requirement on a row of values, one for each column, in the case in which its margin is least; with no row
+// nothing is shown.
 func (m *Model) Judge(values []float64) map[string]result.Judgment {
 	judgments := make(map[string]result.Judgment, len(m.Targets))
+	for _, q := range m.Bench.Requirements {
+		if q.Of.Statistics != nil {
+			judgments[q.ID] = result.Judgment{Verdict: verdict.NotShown} // one evaluation does not tell
+		}
+	}
 	for _, t := range m.Targets {
 		j := result.Judgment{Verdict: verdict.NotShown}
 		if values != nil {
@@ -24,7 +31,9 @@ func (m *Model) Judge(values []float64) map[string]result.Judgment {
 				j.Value, j.Margin = &value, &margin
 			}
 		}
-		judgments[t.ID] = j
+		if j.Case = t.Case; j.WorseThan(judgments[t.ID]) {
+			judgments[t.ID] = j
+		}
 	}
 	return judgments
 }
@@ -51,7 +60,7 @@ func (m *Model) BoundsOn(name string) []Bound {
 func (m *Model) BoundsOnCurve(name string) []Bound {
 	var bounds []Bound
 	for _, q := range m.Bench.Requirements {
-		if q.File == "" && m.Bench.DrawnOn(q) == name {
+		if q.File == "" && slices.Contains(m.Bench.CurvesOf(q), name) {
 			bounds = append(bounds, boundsOf(q)...)
 		}
 	}
@@ -72,7 +81,7 @@ func boundsOf(q bench.Requirement) []Bound {
 func (m *Model) Missed(values []float64) []string {
 	var missed []string
 	for _, t := range m.Targets {
-		if verdict.Judge(t.Limit, values[t.Column]) == verdict.Missed {
+		if verdict.Judge(t.Limit, values[t.Column]) == verdict.Missed && !slices.Contains(missed, t.ID) {
 			missed = append(missed, t.ID)
 		}
 	}

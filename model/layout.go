@@ -80,6 +80,15 @@ type computed struct {
 // Asked are the formulas that a study asks for beside what the bench names.
 type Asked []formula.Expression
 
+// TakenOf lists the formulas that the statistics of an expression are taken of.
+func TakenOf(e formula.Expression) Asked {
+	var of Asked
+	for _, s := range e.Statistics {
+		of = append(of, s.Of)
+	}
+	return of
+}
+
 // lay names the columns of a bench, and lists the formulas that give them: those of inputs alone, and the others, each in
 // an order in which they can be computed.
 func lay(b *bench.Bench, asked, matched Asked) (l Layout, before, after []computed) {
@@ -109,9 +118,19 @@ func lay(b *bench.Bench, asked, matched Asked) (l Layout, before, after []comput
 		add(computed{Definition: formula.Definition{Name: d.Name, Expression: d.Formula}, number: b.Shapes[d.Name] == formula.Number})
 	}
 	for _, q := range b.Requirements {
-		add(computed{Definition: formula.Definition{Name: limitedBy(b, q), Expression: q.Of}, number: true, reduced: b.Worst(q), limited: q.File != ""})
+		for _, one := range q.Limited() {
+			if one.Of.Statistics != nil {
+				matched = append(slices.Clone(matched), TakenOf(one.Of)...)
+				continue
+			}
+			add(computed{Definition: formula.Definition{Name: limitedBy(b, q, one.Of), Expression: one.Of}, number: true, reduced: b.Worst(q), limited: q.File != ""})
+		}
 	}
 	for _, expression := range asked {
+		if expression.Statistics != nil {
+			matched = append(slices.Clone(matched), TakenOf(expression)...)
+			continue
+		}
 		add(computed{Definition: formula.Definition{Name: expression.Text, Expression: expression}, number: true})
 	}
 	shown := len(after)
@@ -133,19 +152,19 @@ func lay(b *bench.Bench, asked, matched Asked) (l Layout, before, after []comput
 
 func (l *Layout) append(b *bench.Bench, c computed, source Source) {
 	if c.number {
-		l.Columns = append(l.Columns, Column{Name: c.Name, Unit: b.Unit(c.Expression.Text), Source: source})
+		l.Columns = append(l.Columns, Column{Name: c.Name, Unit: b.UnitOf(c.Expression.Text), Source: source})
 	} else {
 		l.Curves = append(l.Curves, Curve{c.Name, source})
 	}
 }
 
-// limitedBy is the name of the column that a requirement limits: its formula, or for a vector or a curve the element on
+// limitedBy is the name of the column that a requirement limits by a formula: that formula, or for a vector or a curve the element on
 // which its verdict hangs.
-func limitedBy(b *bench.Bench, q bench.Requirement) string {
+func limitedBy(b *bench.Bench, q bench.Requirement, of formula.Expression) string {
 	if b.Worst(q) == nil {
-		return q.Of.Text
+		return of.Text
 	}
-	return fmt.Sprintf("%s, worst for %s", q.Of.Text, q.ID)
+	return fmt.Sprintf("%s, worst for %s", of.Text, q.ID)
 }
 
 // ShownColumns lists columns in the order of the bench file: what it names, then what requirements and studies ask for.

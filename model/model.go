@@ -16,7 +16,7 @@ type Model struct {
 	Layout
 	Bench    *bench.Bench
 	Programs *Programs
-	Targets  []Target // all requirements of the bench, in its order
+	Targets  []Target // all requirements of the bench, in its order, each once for every case in which it holds
 
 	row     []float64 // nominal or held value of every input, and what choices carry: in the order of the variables
 	moved   []int     // index of each input of a design in the row
@@ -24,11 +24,20 @@ type Model struct {
 	goal    core.Goal // all requirements
 }
 
-// A Target is a requirement with the column that it limits.
+// A Target is a requirement with the column that it limits, in one case.
 type Target struct {
 	bench.Requirement
+	Case     string // "": there are none, or it is the same in all
 	Column   int
 	OnInputs bool
+}
+
+// Called is the id of the requirement, with the case.
+func (t Target) Called() string {
+	if t.Case == "" {
+		return t.ID
+	}
+	return t.ID + " in " + t.Case
 }
 
 // Constraint is the target as methods see it.
@@ -77,14 +86,20 @@ func New(b *bench.Bench, scope Scope) (*Model, error) {
 	if m.Programs, err = compile(b, &m.Layout, before, after); err != nil {
 		return nil, err
 	}
+	only := b.InputsOnly()
 	for _, q := range b.Requirements {
-		t := Target{Requirement: q, Column: m.Column(limitedBy(b, q)), OnInputs: b.OnInputs(q)}
-		m.Targets = append(m.Targets, t)
-		if t.OnInputs && q.Decisive() && slices.Contains(scope.Must, q.ID) {
-			m.screens = append(m.screens, t)
-		}
-		if !t.Wish {
-			m.goal.Constraints = append(m.goal.Constraints, t.Constraint())
+		for _, one := range q.Limited() {
+			if one.Of.Statistics != nil {
+				continue // one evaluation does not tell
+			}
+			t := Target{Requirement: q, Case: one.Case, Column: m.Column(limitedBy(b, q, one.Of)), OnInputs: one.Of.NamesOnly(only)}
+			m.Targets = append(m.Targets, t)
+			if t.OnInputs && q.Decisive() && slices.Contains(scope.Must, q.ID) {
+				m.screens = append(m.screens, t)
+			}
+			if !t.Wish {
+				m.goal.Constraints = append(m.goal.Constraints, t.Constraint())
+			}
 		}
 	}
 	return m, nil

@@ -7,7 +7,8 @@ import (
 
 // A Rare says how rarely scatter makes a design miss a requirement, about the most probable miss.
 type Rare struct {
-	Found bool   `json:"found"` // there is a most probable miss; Says why not
+	Case  string `json:"case,omitempty"` // in which a miss is most probable; none where there are no cases
+	Found bool   `json:"found"`          // there is a most probable miss; Says why not
 	Says  string `json:"says"`
 	// Index of reliability: the distance of the most probable miss from the median, in standard deviations; below 0 where the median misses.
 	Index      float64                `json:"index,omitempty"`
@@ -21,6 +22,7 @@ type Rare struct {
 
 // A WorstCase is the least margin of a requirement within the tolerances.
 type WorstCase struct {
+	Case       string                 `json:"case,omitempty"` // in which the margin is least; none where there are no cases
 	Evaluation int                    `json:"evaluation"`
 	Value      float64                `json:"value"`
 	Margin     float64                `json:"margin"`

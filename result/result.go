@@ -42,6 +42,8 @@ type Parts struct {
 	Worst map[string]WorstCase `json:"worst,omitempty"`
 	// Provenance is of a verification: what its values came from.
 	Provenance *Provenance `json:"provenance,omitempty"`
+	// Robust is of a search over scatter.
+	Robust *Robust `json:"robust,omitempty"`
 	// Sensitivity has the values that were asked about; Rounds how they were sampled.
 	Sensitivity map[string]Sensitivity `json:"sensitivity,omitempty"`
 	Rounds      *Rounds                `json:"rounds,omitempty"`
@@ -81,6 +83,19 @@ type Judgment struct {
 	Verdict verdict.Verdict `json:"verdict"`
 	Value   *float64        `json:"value,omitempty"`  // none where the verdict is not_shown
 	Margin  *float64        `json:"margin,omitempty"` // in the unit of the value
+	Case    string          `json:"case,omitempty"`   // in which the margin is least; none where there are no cases
+}
+
+// WorseThan is true where a judgment stands for a requirement rather than another one of it, which may be none: what is not shown before what has a
+// margin, and the least margin.
+func (j Judgment) WorseThan(other Judgment) bool {
+	switch {
+	case other.Verdict == "":
+		return true
+	case other.Margin == nil:
+		return false
+	}
+	return j.Margin == nil || *j.Margin < *other.Margin
 }
 
 // An End says that an input of the best design stands at an end of its range.

@@ -13,7 +13,9 @@ type Scatter struct {
 	Together Probability `json:"together"`
 	// Missed are requirements, neither wishes nor soft, that are shown to be met less probably than is asked.
 	Missed []string `json:"missed,omitempty"`
-	Says   string   `json:"says"`
+	// Told are requirements on statistics, over all draws; absent where there are none.
+	Told []Told `json:"told,omitempty"`
+	Says string `json:"says"`
 	// Causes says on which side of what scatters draws miss something; "" where there is nothing to tell.
 	Causes string `json:"causes,omitempty"`
 	// Predicted is how many draws surrogates have answered, and Q2 how well they predict each value; 0 where the solver answered all.

@@ -22,14 +22,17 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 	for _, in := range b.Inputs {
 		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})
 	}
+	for _, in := range b.Cases {
+		a.Cases = append(a.Cases, api.Case(in))
+	}
 	for _, q := range b.Requirements {
-		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, On: b.DrawnOn(q),
+		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, In: casesOf(q), On: b.CurvesOf(q),
 			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive(), Price: q.Price})
 	}
 	for _, t := range b.Studies {
 		answer := api.Study{Name: t.Name, Kind: t.Kind, Says: words.Study(t), Later: t.Later(), Searches: t.Searches(), Watch: t.Watch, Moves: study.MovesOf(b, t), Evaluations: study.EvaluationsOf(t)}
 		if goals := b.GoalsOf(t); len(goals) > 0 {
-			answer.Objective, answer.Maximize = goals[0].Formula.Text, goals[0].Maximize
+			answer.Objective, answer.Maximize, answer.ObjectiveUnit = goals[0].Formula.Text, goals[0].Maximize, b.UnitOf(goals[0].Formula.Text)
 		}
 		for _, target := range t.Targets() {
 			answer.Targets = append(answer.Targets, api.Target{Of: target.Of.Text, To: target.To})
@@ -37,6 +40,16 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 		a.Studies = append(a.Studies, answer)
 	}
 	return a
+}
+
+// casesOf are those in which a requirement holds; none where there is nothing to tell apart.
+func casesOf(q bench.Requirement) (names []string) {
+	for _, limited := range q.Limited() {
+		if limited.Case != "" {
+			names = append(names, limited.Case)
+		}
+	}
+	return names
 }
 
 func outputsOf(b *bench.Bench) []api.Output {

@@ -145,9 +145,7 @@ func (k *collection) beside() error {
 	b := k.subject.Bench
 	var names []string
 	for _, q := range b.Requirements {
-		if name := b.DrawnOn(q); name != "" {
-			names = append(names, name)
-		}
+		names = append(names, b.CurvesOf(q)...)
 	}
 	for _, r := range b.Returns() {
 		names = append(names, r.Name)
@@ -217,8 +215,8 @@ func (k *collection) scattered() error {
 		return nil
 	}
 	drawn := map[string]bool{}
-	for _, row := range k.subject.Rows() {
-		name := row.Requirement.Of.Text
+	for _, target := range k.reading.model.Targets {
+		name := k.reading.model.Columns[target.Column].Name
 		value, known := k.subject.Scatter.Parts.Scatter.Values[name]
 		if !known || drawn[name] || len(drawn) >= mostCurves {
 			continue

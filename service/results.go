@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"math"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -53,9 +54,26 @@ func (s *Service) lastLeft(c fiber.Ctx) (l leftover, err error) {
 			return l, err
 		}
 		l.folder, err = s.store.KeptFolder(l.run, l.evaluation)
+		l.inOneCase()
 		return l, err
 	}
 	return l, problem(fiber.StatusNotFound, "no evaluation of %s has left files that were kept: make one afresh, with `ropebench try FILE --fresh` or the button %s", name, study.KindTry)
+}
+
+// inOneCase leaves the files of the first case alone, where an evaluation has left some of each: outputs are read alike in all.
+func (l *leftover) inOneCase() {
+	if l.bench.OneCase == nil {
+		return
+	}
+	first := l.bench.Cases[0].Name
+	var files []store.KeptFile
+	for _, file := range l.files {
+		if below, is := strings.CutPrefix(file.Path, first+"/"); is {
+			file.Path = below
+			files = append(files, file)
+		}
+	}
+	l.bench, l.files, l.folder = l.bench.OneCase, files, filepath.Join(l.folder, first)
 }
 
 // rankOf puts single evaluations before others: they were made to be looked at.

@@ -1,7 +1,10 @@
 package study
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
+	"path"
 
 	"ropebench/bench"
 	"ropebench/bench/read"
@@ -10,7 +13,8 @@ import (
 	"ropebench/solver/steps"
 )
 
-// Decks are the files that the solver of a revision reads for a design, ready to be run: decks filled, the others as they are. The error says that
+// Decks are the files that the solver of a revision reads for a design, ready to be run: decks filled, the others as they are; in a folder for each
+// case where there are cases. The error says that
 // the solver has no decks, or cannot write a value.
 func (r *Runs) Decks(benchName string, revision int, values map[string]bench.Value) (bench.Content, error) {
 	content, err := r.records.Content(benchName, revision)
@@ -24,12 +28,27 @@ func (r *Runs) Decks(benchName string, revision int, values map[string]bench.Val
 	if len(b.Solver.Steps) == 0 {
 		return bench.Content{}, fmt.Errorf("the solver of %s is no program: it has no decks that could be filled", benchName)
 	}
-	ready := bench.Content{}
-	err = withDecks(b, content, r.engine.Path, values, func(s *steps.Solver, lookup solver.Lookup) (err error) {
-		ready.Files, err = s.Ready(lookup)
-		return err
-	})
-	return ready, err
+	ready := bench.Content{Files: map[string]bench.File{}}
+	enter := func(folder string, values map[string]bench.Value) error {
+		return withDecks(b, content, r.engine.Path, values, func(s *steps.Solver, lookup solver.Lookup) error {
+			files, err := s.Ready(lookup)
+			for name, file := range files {
+				ready.Files[path.Join(folder, name)] = file
+			}
+			return err
+		})
+	}
+	if b.OneCase == nil {
+		return ready, enter("", values)
+	}
+	for _, in := range b.Cases {
+		given := maps.Clone(values)
+		maps.Copy(given, in.Values)
+		if err := enter(in.Name, given); err != nil {
+			return ready, err
+		}
+	}
+	return ready, nil
 }
 
 // StandingDecks are the decks of a bench in which the numbers of its inputs stand at places, as a design would have them there, by their paths.
@@ -46,6 +65,7 @@ func (r *Runs) StandingDecks(b *bench.Bench, content bench.Content, values map[s
 
 // withDecks does something with the steps of a bench at a design.
 func withDecks(b *bench.Bench, content bench.Content, path string, values map[string]bench.Value, do func(*steps.Solver, solver.Lookup) error) error {
+	b = cmp.Or(b.OneCase, b)
 	a, err := Ask(b, Question{Kind: KindTry})
 	if err != nil {
 		return err

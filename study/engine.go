@@ -4,6 +4,7 @@ import (
 	"ropebench/bench"
 	"ropebench/dispatch"
 	"ropebench/solver"
+	"ropebench/solver/cases"
 	"ropebench/solver/equations"
 	"ropebench/solver/formulas"
 	"ropebench/solver/recorded"
@@ -23,7 +24,13 @@ type Engine struct {
 func SolverOf(b *bench.Bench, content bench.Content, path string) (solver.Solver, error) {
 	switch {
 	case len(b.Solver.Formulas) > 0:
-		return formulas.New(b)
+		return formulas.New(b) // they are there in every case
+	case b.OneCase != nil:
+		one, err := SolverOf(b.OneCase, content, path)
+		if err != nil {
+			return nil, err
+		}
+		return cases.New(b, one), nil
 	case b.Solver.Dynamics != nil:
 		return equations.New(b)
 	}

@@ -152,6 +152,9 @@ func (a *Asked) compile(b *bench.Bench) error {
 		return err
 	}
 	a.Study.Hold, a.bench = hold, b
+	if !a.kind.unnamed && a.isRobust(b) {
+		a.kind = robustKind
+	}
 	scope := model.Scope{Hold: hold}
 	for _, goal := range a.Study.Goals() {
 		scope.Asked = append(scope.Asked, goal.Formula)
@@ -185,6 +188,9 @@ func (a *Asked) compile(b *bench.Bench) error {
 	}
 	if !a.kind.unnamed {
 		a.Problem = a.Model.Problem(a.Study, a.varies, a.Model.Design(nil))
+		if a.kind.name == robustKind.name && a.isRobust(b) {
+			a.Problem.Objectives = nil // no evaluation has them: they are over draws
+		}
 	} else {
 		a.Problem.Goal = a.Model.Goal()
 	}

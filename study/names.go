@@ -19,8 +19,12 @@ func known(b *bench.Bench, values map[string]bench.Value) error {
 		if !isInput {
 			return unknownInput(b, name)
 		}
-		if _, err := in.NumberOf(values[name]); err != nil {
+		number, err := in.NumberOf(values[name])
+		if err != nil {
 			return err
+		}
+		if len(b.Cases) > 0 && len(b.GivenByCases(name)) == len(b.Cases) && number != in.NominalNumber() {
+			return fmt.Errorf("%s has a value of its own in every case, and another one would change nothing: change it under cases:", name)
 		}
 	}
 	return nil
@@ -67,6 +71,9 @@ func (a *Asked) freed(b *bench.Bench, hold map[string]bench.Value) (*bench.Bench
 		i := slices.IndexFunc(freed.Inputs, func(in bench.Input) bool { return in.Name == name })
 		if i < 0 {
 			return nil, unknownInput(b, name)
+		}
+		if in := b.GivenByCases(name); len(in) > 0 {
+			return nil, fmt.Errorf("%s has a value of its own in %s, and cannot move: take it out of the cases", name, strings.Join(in, " and "))
 		}
 		if err := freeInput(&freed.Inputs[i], a.Question.Free[name]); err != nil {
 			return nil, err

@@ -81,6 +81,14 @@ func (f surface) predict(design core.Design) (mean, deviation float64) {
 	return f.fitted.Predict(design)
 }
 
+// mean is the prediction alone, which costs less.
+func (f surface) mean(design core.Design) float64 {
+	if f.fitted == nil {
+		return f.value
+	}
+	return f.fitted.Mean(design)
+}
+
 // spaceOf are the numbers that scatter, as far as they were drawn.
 func spaceOf(names []string, numbers [][]float64) space.Space {
 	all := make(space.Space, len(names))
@@ -139,28 +147,32 @@ func (s *session) predicted(surfaces map[int]surface, many [][]float64) predicti
 		each[target.ID] = &counts{}
 	}
 	for _, row := range many {
-		together := [3]bool{true, true, true}
+		said := map[int][2]float64{} // mean and deviation, by column
 		for column, f := range surfaces {
 			mean, deviation := f.predict(row)
-			values[column] = append(values[column], mean)
-			for _, target := range s.Model.Targets {
-				if target.Column != column {
-					continue
-				}
-				now := judged(target, mean, deviation)
-				each[target.ID].add(now)
-				for k := range now {
-					together[k] = together[k] && (now[k] || !target.Decisive())
-				}
+			values[column], said[column] = append(values[column], mean), [2]float64{mean, deviation}
+		}
+		together := [3]bool{true, true, true}
+		now := map[string][3]bool{}
+		for _, target := range s.Model.Targets {
+			in := judged(target, said[target.Column][0], said[target.Column][1])
+			if other, told := now[target.ID]; told { // in another case
+				in = both(in, other)
 			}
+			if now[target.ID] = in; target.Decisive() {
+				together = both(together, in)
+			}
+		}
+		for id, in := range now {
+			each[id].add(in)
 		}
 		all.add(together)
 	}
-	for _, target := range s.Model.Targets {
-		reached := reaches(each[target.ID].probability(n), target.Probability)
-		p.probabilities[target.ID] = reached
-		if reached.Verdict == "missed" && target.Decisive() {
-			p.scatter.Missed = append(p.scatter.Missed, target.ID)
+	for _, q := range s.Model.Bench.Requirements {
+		reached := reaches(each[q.ID].probability(n), q.Probability)
+		p.probabilities[q.ID] = reached
+		if reached.Verdict == "missed" && q.Decisive() {
+			p.scatter.Missed = append(p.scatter.Missed, q.ID)
 		}
 	}
 	for column, f := range surfaces {
@@ -180,6 +192,10 @@ func judged(target model.Target, mean, deviation float64) [3]bool {
 	low, high := target.Limit.Margin(mean-deviationsOff*deviation), target.Limit.Margin(mean+deviationsOff*deviation)
 	middle := target.Limit.Margin(mean)
 	return [3]bool{middle >= 0, low >= 0 && high >= 0, max(low, middle, high) >= 0}
+}
+
+func both(a, b [3]bool) [3]bool {
+	return [3]bool{a[0] && b[0], a[1] && b[1], a[2] && b[2]}
 }
 
 // counts of draws that meet something, are sure to, and may.

@@ -10,6 +10,7 @@ import (
 	"ropebench/bench/plain"
 	"ropebench/core"
 	"ropebench/core/optimize"
+	"ropebench/model"
 	"ropebench/result"
 )
 
@@ -51,12 +52,12 @@ func (h hunt) tell(found optimize.Result, o *optimize.Optimum) *result.Optimum {
 }
 
 // constrained lists the targets that the problem's constraints are of, in their order; those of a seek have none.
-func (h hunt) constrained() []bench.Requirement {
+func (h hunt) constrained() []model.Target {
 	met := h.Model.Bench.MetBy(h.Study)
-	var all []bench.Requirement
+	var all []model.Target
 	for _, t := range h.Model.Targets {
 		if slices.ContainsFunc(met, func(q bench.Requirement) bool { return q.ID == t.ID }) {
-			all = append(all, t.Requirement)
+			all = append(all, t)
 		}
 	}
 	return all
@@ -112,7 +113,7 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 		if o.Uppers[i] {
 			hold.End, hold.At = "upper", q.Limit.Upper
 		}
-		what := q.ID
+		what := q.Called()
 		if q.Limit.Reserve > 0 {
 			what += " with its reserve"
 		}
@@ -183,7 +184,7 @@ func (h hunt) holdsWithoutPrices(design core.Design, values []float64) []result.
 			hold.End, hold.At = "upper", limit.Upper
 		}
 		unit := h.Model.Bench.Unit(q.Of.Text)
-		hold.Says = fmt.Sprintf("it stands at the limit of %s, %s = %s; what that costs is not known without derivatives", q.ID, q.Of.Text, plain.With(hold.At, unit))
+		hold.Says = fmt.Sprintf("it stands at the limit of %s, %s = %s; what that costs is not known without derivatives", q.Called(), q.Of.Text, plain.With(hold.At, unit))
 		holds = append(holds, hold)
 	}
 	for _, end := range h.Model.AtEnds(design) {
@@ -203,7 +204,7 @@ func (h hunt) contradictions(found optimize.Result, o *optimize.Optimum) []resul
 			continue
 		}
 		by := o.Easing[i]
-		all = append(all, result.Easing{Requirement: q.ID, By: by, Says: fmt.Sprintf("%s alone would have to give by %s", q.ID, plain.With(by, h.Model.Bench.Unit(q.Of.Text)))})
+		all = append(all, result.Easing{Requirement: q.ID, By: by, Says: fmt.Sprintf("%s alone would have to give by %s", q.Called(), plain.With(by, h.Model.Bench.Unit(q.Of.Text)))})
 	}
 	return all
 }
@@ -307,7 +308,7 @@ func (h hunt) room(found optimize.Result) string {
 		if i < len(h.problem.Constraints) && q.Price == 0 {
 			value := found.Best.Outcome.Values[h.problem.Constraints[i].Value]
 			if share := q.Limit.Margin(value) / math.Max(math.Abs(value), 1e-12); share < least {
-				least, nearest = share, fmt.Sprintf("%s, with %s to its limit", q.ID, plain.With(q.Limit.Margin(value), h.Model.Bench.Unit(q.Of.Text)))
+				least, nearest = share, fmt.Sprintf("%s, with %s to its limit", q.Called(), plain.With(q.Limit.Margin(value), h.Model.Bench.Unit(q.Of.Text)))
 			}
 		}
 	}

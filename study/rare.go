@@ -32,13 +32,13 @@ func rare(ctx context.Context, s *session) (string, error) {
 	targets := s.Model.Targets
 	used, counted := 0, 0
 	for k, target := range targets {
-		s.note("looks for the most probable miss of " + target.ID)
+		s.note("looks for the most probable miss of " + target.Called())
 		left := int(shareOfLooking*float64(settings.Points)) - used
 		d, err := uncertainty.FirstOrder(ctx, len(about.names), about.margins(s, target), 2*left/(len(targets)-k+1)) // one that is found early leaves more to the others
 		if err != nil {
 			return "", err
 		}
-		if found[target.ID] = d; d.Found {
+		if found[target.Called()] = d; d.Found {
 			counted++
 		}
 		used += d.Asked
@@ -46,7 +46,7 @@ func rare(ctx context.Context, s *session) (string, error) {
 	}
 	r := plan.NewRand(s.Study.Seed)
 	for _, target := range targets {
-		d := found[target.ID]
+		d := found[target.Called()]
 		draws := 0
 		if counted > 0 {
 			draws = (settings.Points - used) / counted
@@ -54,7 +54,7 @@ func rare(ctx context.Context, s *session) (string, error) {
 		if !d.Found || draws < leastAbout {
 			continue
 		}
-		s.note("counts misses of " + target.ID + " about the most probable one")
+		s.note("counts misses of " + target.Called() + " about the most probable one")
 		miss, err := uncertainty.Importance(ctx, r, d, about.margins(s, target), draws)
 		if err != nil {
 			return "", err
@@ -70,22 +70,36 @@ type scatteringAbout struct {
 	names  []string
 	base   core.Design
 	places []int // of the inputs in a design
+	moves  []bench.Input
 	shift  []float64
 	joint  uncertainty.Joint
 }
 
 // scattering is that about the design of a study: a varied input scatters about its value there, the others as their distribution says.
 func (s *session) scattering(settings *bench.Uncertainty) (a scatteringAbout, err error) {
-	a = scatteringAbout{names: scattered(s.Asked), base: s.about(settings.At)}
-	for _, name := range a.names {
-		place, shift := slices.Index(s.Model.Inputs, name), 0.0
-		if in := s.Model.Input(place); in.Varied() || in.Tolerance > 0 {
-			shift = a.base[place] - in.NominalNumber()
-		}
-		a.places, a.shift = append(a.places, place), append(a.shift, shift)
+	return s.Asked.scatteringAt(s.about(settings.At))
+}
+
+// scatteringAt is that about a design of the model.
+func (a *Asked) scatteringAt(design core.Design) (about scatteringAbout, err error) {
+	about = scatteringAbout{names: scattered(a)}
+	for _, name := range about.names {
+		place := slices.Index(a.Model.Inputs, name)
+		about.places, about.moves = append(about.places, place), append(about.moves, a.Model.Input(place))
 	}
-	a.joint, err = s.bench.Joint(a.names)
-	return a, err
+	about.joint, err = a.bench.Joint(about.names)
+	return about.at(design), err
+}
+
+// at is the same about another design.
+func (a scatteringAbout) at(design core.Design) scatteringAbout {
+	a.base, a.shift = design, make([]float64, len(a.places))
+	for k, in := range a.moves {
+		if in.Varied() || in.Tolerance > 0 {
+			a.shift[k] = design[a.places[k]] - in.NominalNumber()
+		}
+	}
+	return a
 }
 
 // design has what scatters at some numbers.
@@ -115,12 +129,15 @@ func (a scatteringAbout) margins(s *session, target model.Target) uncertainty.Li
 	}
 }
 
-// enter tells what is known of a requirement.
+// enter tells what is known of a requirement, in the case in which a miss is most probable.
 func (a scatteringAbout) enter(p *result.Parts, target model.Target, d uncertainty.DesignPoint, miss *uncertainty.Estimate) {
 	if p.Rare == nil {
 		p.Rare, p.Probabilities = map[string]result.Rare{}, map[string]result.Probability{}
 	}
-	part := result.Rare{Found: d.Found, Says: d.Says, Used: d.Asked, Decides: target.Decisive()}
+	if known, told := p.Rare[target.ID]; told && known.Case != target.Case && known.Found && (!d.Found || known.FirstOrder >= d.Probability()) {
+		return // in another case a miss is more probable
+	}
+	part := result.Rare{Case: target.Case, Found: d.Found, Says: d.Says, Used: d.Asked, Decides: target.Decisive()}
 	if d.Found {
 		part.Index, part.FirstOrder = d.Index, d.Probability()
 		part.At, part.Shares = map[string]bench.Value{}, map[string]float64{}

@@ -54,7 +54,7 @@ func (a *Asked) excluded(p model.Problem, start core.Design) string {
 			continue
 		}
 		if slices.Contains(excluded, i) {
-			named = append(named, t.ID)
+			named = append(named, t.Called())
 		}
 		i++
 	}

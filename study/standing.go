@@ -138,10 +138,29 @@ func (s *standing) parts(p result.Parts) result.Parts {
 	if p.Best != nil {
 		p.AtEnds = s.asked.Model.AtEnds(best.design)
 	}
+	if p.Robust != nil && p.Best != nil {
+		s.judgeOverScatter(p)
+	}
 	if p.Search != nil {
 		p.Watched = s.watched(best)
 	}
 	return p
+}
+
+// judgeOverScatter gives the best design the verdicts that one evaluation does not tell, and those of requirements that are to be met with a probability.
+func (s *standing) judgeOverScatter(p result.Parts) {
+	for _, t := range p.Robust.Told {
+		q, known := s.asked.bench.Requirement(t.Requirement)
+		if !known || q.Of.Statistics == nil {
+			continue
+		}
+		value, margin := t.Value, q.Limit.Margin(t.Value)
+		j := result.Judgment{Verdict: verdict.Judge(q.Limit, value), Value: &value, Margin: &margin}
+		if before := p.Best.Requirements[t.Requirement]; before.Value == nil || j.WorseThan(before) {
+			p.Best.Requirements[t.Requirement] = j
+		}
+	}
+	p.Best.Feasible = p.Best.Feasible && len(p.Robust.Missed) == 0
 }
 
 const watchedShare = 0.01 // of its nominal value, by which a value that is watched must have changed to be told

@@ -8,7 +8,9 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
+	"ropebench/bench/words"
 	"ropebench/core"
+	"ropebench/core/formula"
 	"ropebench/core/plan"
 	"ropebench/core/surrogate"
 	"ropebench/core/uncertainty"
@@ -151,9 +153,7 @@ func (f *scattering) see(designs []core.Design, outcomes []core.Outcome) {
 			continue
 		}
 		for i, column := range m.Columns {
-			if column.Source != model.Matched {
-				f.values[column.Name] = append(f.values[column.Name], o.Values[i])
-			}
+			f.values[column.Name] = append(f.values[column.Name], o.Values[i])
 		}
 		for id, j := range m.Judge(o.Values) {
 			if verdict.Verdict(j.Verdict).IsMet() {
@@ -173,6 +173,10 @@ func (f *scattering) parts(p *result.Parts) {
 	part := &result.Scatter{Points: f.points, Failed: f.failed, Inputs: f.names, Values: map[string]result.Scattered{}, Together: probability(f.all, f.points)}
 	p.Probabilities = map[string]result.Probability{}
 	for _, q := range f.asked.Model.Bench.Requirements {
+		if q.Of.Statistics != nil {
+			f.tell(part, q)
+			continue
+		}
 		reached := reaches(probability(f.met[q.ID], f.points), q.Probability)
 		p.Probabilities[q.ID] = reached
 		if reached.Verdict == verdict.Missed && q.Decisive() {
@@ -180,12 +184,42 @@ func (f *scattering) parts(p *result.Parts) {
 		}
 	}
 	for name, values := range f.values {
-		if len(values) >= 2 && slices.Min(values) < slices.Max(values) {
+		if f.asked.Model.Columns[f.asked.Model.Column(name)].Source != model.Matched && len(values) >= 2 && slices.Min(values) < slices.Max(values) {
 			part.Values[name] = describe(values)
 		}
 	}
 	part.Says, part.Causes = f.inWords(part.Together), f.causes()
 	p.Scatter = part
+}
+
+// tell judges a requirement on statistics by all draws; where one failed they are not known, and it does not hold.
+func (f *scattering) tell(part *result.Scatter, q bench.Requirement) {
+	for _, one := range q.Limited() {
+		value, err := one.Of.Evaluate(func(name string) formula.Value { return formula.Scalar(f.statistic(one.Of, name)) })
+		if err != nil || math.IsNaN(value.Number) {
+			continue // a part of it has no value yet
+		}
+		holds := f.failed == 0 && q.Limit.Margin(value.Number) >= 0
+		part.Told = append(part.Told, result.Told{Of: one.Of.Text, Unit: f.asked.unitOfStatistic(one.Of), Requirement: q.ID, Limit: words.Limit(f.asked.bench, q), Value: value.Number, Holds: &holds})
+		if !holds && q.Decisive() && !slices.Contains(part.Missed, q.ID) {
+			part.Missed = append(part.Missed, q.ID)
+		}
+	}
+}
+
+// statistic is that of a name in an expression, by the draws that have values; of a value without statistic it is the mean. NaN: there is none.
+func (f *scattering) statistic(e formula.Expression, name string) float64 {
+	of, taken := name, uncertainty.Statistic(uncertainty.ExpectedOf)
+	for _, s := range e.Statistics {
+		if s.Name == name {
+			of, taken = s.Of.Text, statisticOf(s)
+		}
+	}
+	values := f.values[of]
+	if len(values) == 0 {
+		return math.NaN()
+	}
+	return taken(values, nil)
 }
 
 func probability(met, n int) result.Probability {

@@ -101,7 +101,7 @@ func worstCase(ctx context.Context, s *session) (string, error) {
 		if each < 3*len(b.names) {
 			break // it would not come far
 		}
-		s.note("searches within the tolerances for the least margin of " + target.ID)
+		s.note("searches within the tolerances for the least margin of " + target.Called())
 		inner := asking(func(ctx context.Context, parts []core.Design) ([]core.Outcome, error) {
 			designs := make([]core.Design, len(parts))
 			for i, part := range parts {
@@ -154,11 +154,15 @@ func (b box) see(m *model.Model, seen map[string]*result.WorstCase, target model
 	if math.IsNaN(margin) || seen[target.ID] != nil && seen[target.ID].Margin <= margin {
 		return
 	}
-	w := &result.WorstCase{Evaluation: o.Number, Value: value, Margin: margin, Verdict: verdict.Judge(target.Limit, value), Decides: target.Decisive(), At: map[string]bench.Value{}}
+	w := &result.WorstCase{Case: target.Case, Evaluation: o.Number, Value: value, Margin: margin, Verdict: verdict.Judge(target.Limit, value), Decides: target.Decisive(), At: map[string]bench.Value{}}
 	for k, name := range b.names {
 		w.At[name] = bench.Number(design[b.places[k]])
 	}
 	unit := m.Bench.Unit(target.Of.Text)
-	w.Says = fmt.Sprintf("at worst %s, a margin of %s: %s", plain.With(value, unit), plain.With(margin, unit), w.Verdict.Words())
+	in := ""
+	if target.Case != "" {
+		in = " in " + target.Case
+	}
+	w.Says = fmt.Sprintf("at worst %s%s, a margin of %s: %s", plain.With(value, unit), in, plain.With(margin, unit), w.Verdict.Words())
 	seen[target.ID] = w
 }

@@ -61,6 +61,9 @@ func LoadWith(path string, changed map[string][]byte) (*bench.Bench, bench.Conte
 	if len(problems) > 0 {
 		return nil, bench.Content{}, problems.Sorted()
 	}
+	if b, problems = f.covered(); len(problems) > 0 {
+		return nil, bench.Content{}, problems
+	}
 	return b, content, nil
 }
 
@@ -73,7 +76,11 @@ func Parse(content bench.Content) (*bench.Bench, error) {
 	if problems := f.readFiles(content); len(problems) > 0 {
 		return nil, problems.Sorted()
 	}
-	return f.bench, nil
+	b, problems := f.covered()
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	return b, nil
 }
 
 // readFiles takes from the files of a bench what its reading needs, and checks them.

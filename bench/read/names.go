@@ -39,11 +39,20 @@ func (f *fileReader) knownNames() []string {
 	for _, in := range f.bench.Inputs {
 		names = append(names, in.Name)
 	}
-	return append(names, f.bench.ValueNames()...)
+	names = append(names, f.bench.ValueNames()...)
+	for _, name := range slices.Clone(names) {
+		for _, c := range f.bench.Cases {
+			names = append(names, c.In(name))
+		}
+	}
+	return names
 }
 
 func (f *fileReader) checkUse(u use, known []string) {
-	for _, name := range u.expression.Names {
+	if u.expression.Statistics != nil && !u.scattered {
+		f.wrong(u.line, "%s: %s is taken over scatter: only an objective of kind optimize and a requirement can ask for it", u.what, u.expression.Statistics[0].Name)
+	}
+	for _, name := range u.expression.AllNames() {
 		message := f.bench.WordMistake(name)
 		if message != "" {
 			f.wrong(u.line, "%s: in the formula %q: %s", u.what, u.expression.Text, message)
@@ -87,7 +96,8 @@ func (f *fileReader) ordered(all []bench.Derived) []bench.Derived {
 		}
 		state[d.Name] = 1
 		for _, name := range d.Formula.Names {
-			if next, ok := byName[name]; ok {
+			base, _ := f.bench.OfCase(name)
+			if next, ok := byName[base]; ok {
 				visit(next, path)
 			}
 		}

@@ -27,6 +27,10 @@ func readText(file string, text []byte) (*fileReader, error) {
 	f := &fileReader{reader: reader{file: file, text: text}, bench: &bench.Bench{}, lines: map[string]int{}, studyLines: map[string]int{}, requirementLines: map[string]int{}}
 	f.file(root)
 	f.checkNames()
+	f.checkCases()
+	if len(f.problems) == 0 {
+		f.checkOneCase()
+	}
 	if len(f.problems) > 0 {
 		return f, f.problems.Sorted()
 	}
@@ -44,6 +48,7 @@ type fileReader struct {
 	requirementLines map[string]int
 	coarseLine       int
 	correlationsLine int
+	casesLine        int
 }
 
 // A use is a formula with its place.
@@ -51,6 +56,7 @@ type use struct {
 	line       int
 	what       string
 	expression formula.Expression
+	scattered  bool   // it may have statistics
 	local      string // a name that is known in this formula only
 	still      bool   // it stands before the beginning of time: inputs alone are known
 }
@@ -71,6 +77,7 @@ func (f *fileReader) file(root *Node) {
 		"outputs":      func(n *Node) { f.named(n, "outputs", false, f.output) },
 		"derived":      func(n *Node) { f.named(n, "derived", false, f.derived) },
 		"requirements": func(n *Node) { f.named(n, "requirements", true, f.requirement) },
+		"cases":        f.cases,
 		"correlations": f.correlations,
 		"studies":      func(n *Node) { f.named(n, "studies", true, f.study) },
 	})

@@ -36,7 +36,7 @@ func (f *fileReader) requirement(id string, line int, n *Node) {
 		"says": func(n *Node) { q.Says = f.singleText(n, id+": says") },
 		"of": func(n *Node) {
 			q.Of = f.formula(n, id)
-			f.uses = append(f.uses, use{line: n.line, what: id, expression: q.Of})
+			f.uses = append(f.uses, use{line: n.line, what: id, expression: q.Of, scattered: true})
 		},
 		"at_most": single("at_most"), "at_least": single("at_least"), "equals": single("equals"),
 		"between": func(n *Node) {
@@ -53,6 +53,7 @@ func (f *fileReader) requirement(id string, line int, n *Node) {
 				f.wrong(n.line, "%s: with_probability is between 0 and 1, such as 0.99: of a finite number of draws none is sure", id)
 			}
 		},
+		"in":    func(n *Node) { q.In = f.texts(n, id+": in") },
 		"on":    func(n *Node) { q.On = f.singleText(n, id+": on") },
 		"wish":  func(n *Node) { q.Wish = f.boolean(n, id+": wish") },
 		"under": curveLimit("under"), "over": curveLimit("over"),
@@ -72,9 +73,24 @@ func (f *fileReader) requirement(id string, line int, n *Node) {
 	case q.Kind != "equals" && within >= 0:
 		f.wrong(line, "%s: within belongs to equals; for %s write reserve", id, q.Kind)
 	}
+	if q.Of.Statistics != nil {
+		f.checkStatisticLimit(q, line)
+	}
 	q.Within = max(0, within)
 	if len(f.problems) == before {
 		q.Limit = bench.LimitOf(q.Kind, q.Limits, q.Within, reserve)
 		f.bench.Requirements = append(f.bench.Requirements, q)
+	}
+}
+
+// checkStatisticLimit refuses what a requirement on a statistic cannot have.
+func (f *fileReader) checkStatisticLimit(q bench.Requirement, line int) {
+	switch {
+	case q.Probability > 0:
+		f.wrong(line, "%s: %s is taken over scatter already: leave with_probability out", q.ID, q.Of.Statistics[0].Name)
+	case q.Price > 0:
+		f.wrong(line, "%s: a price is paid for a value of one design, and %s is of many: leave it out", q.ID, q.Of.Statistics[0].Name)
+	case q.File != "":
+		f.wrong(line, "%s: %s is asked of a curve, and %s is a number", q.ID, q.Kind, q.Of.Statistics[0].Name)
 	}
 }

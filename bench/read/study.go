@@ -208,7 +208,7 @@ func (f *fileReader) oneOf(n *Node, what string, words []string) string {
 
 func (f *fileReader) objective(what string, n *Node, maximize bool) *bench.Objective {
 	expression := f.formula(n, what)
-	f.uses = append(f.uses, use{line: n.line, what: what, expression: expression})
+	f.uses = append(f.uses, use{line: n.line, what: what, expression: expression, scattered: true})
 	return &bench.Objective{Formula: expression, Maximize: maximize}
 }
 

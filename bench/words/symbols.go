@@ -73,6 +73,7 @@ func inequality(b *bench.Bench, q bench.Requirement) string {
 	if s, err := q.Of.Shape(b.ShapeOf); err == nil && s != formula.Number {
 		words += "  everywhere"
 	}
+	words += strings.Replace(InCases(b, q), " in ", "  in ", 1)
 	if q.Price > 0 {
 		words += fmt.Sprintf("  (soft, price %s)", plain.Exact(q.Price))
 	}

@@ -114,6 +114,13 @@ func Statement(b *bench.Bench, study string) string {
 	for _, q := range met {
 		fmt.Fprintf(&out, "  %-6s %s\n", q.ID, requirementWords(b, q))
 	}
+	for i, in := range b.Cases {
+		head := "in the case"
+		if i > 0 {
+			head = "and in"
+		}
+		fmt.Fprintf(&out, "%-12s %-7s %s\n", head, in.Name, Case(b, in))
+	}
 	if held := heldBy(b, s); len(held) > 0 {
 		fmt.Fprintf(&out, "with %s held.\n", strings.Join(held, ", "))
 	}
@@ -128,7 +135,7 @@ func goalsOf(b *bench.Bench, s bench.Study) string {
 		if goal.Maximize {
 			how = "most"
 		}
-		goals = append(goals, fmt.Sprintf("make %s %s", withUnit(goal.Formula.Text, b.Unit(goal.Formula.Text)), how))
+		goals = append(goals, fmt.Sprintf("make %s %s", withUnit(goal.Formula.Text, b.UnitOf(goal.Formula.Text)), how))
 	}
 	switch aims := aimsOf(s); {
 	case aims != "":
@@ -146,8 +153,36 @@ func withUnit(name, unit string) string {
 	return name + " (" + unit + ")"
 }
 
+// Case says what a case gives.
+func Case(b *bench.Bench, c bench.Case) string {
+	var given []string
+	for _, in := range b.Inputs {
+		if value, is := c.Values[in.Name]; is {
+			given = append(given, fmt.Sprintf("%s at %s", in.Name, value.WithUnit(in.Unit)))
+		}
+	}
+	return strings.Join(given, ", ")
+}
+
+// InCases says in which cases a requirement holds; "" where there is nothing to tell apart.
+func InCases(b *bench.Bench, q bench.Requirement) string {
+	var names []string
+	for _, limited := range q.Limited() {
+		if limited.Case != "" {
+			names = append(names, limited.Case)
+		}
+	}
+	switch len(names) {
+	case 0:
+		return ""
+	case len(b.Cases):
+		return " in every case"
+	}
+	return " in " + plain.List(names)
+}
+
 func requirementWords(b *bench.Bench, q bench.Requirement) string {
-	words := fmt.Sprintf("%s is %s", q.Of.Text, Limit(b, q))
+	words := fmt.Sprintf("%s is %s%s", q.Of.Text, Limit(b, q), InCases(b, q))
 	if q.Limit.Reserve > 0 {
 		words += fmt.Sprintf(", with %s kept in reserve", plain.ExactWith(q.Limit.Reserve, b.Unit(q.Of.Text)))
 	}
@@ -179,7 +214,7 @@ func heldBy(b *bench.Bench, s bench.Study) []string {
 	varied := b.VariedBy(s)
 	var held []string
 	for _, in := range b.Inputs {
-		if _, ok := bench.Find(varied, in.Name, func(i bench.Input) string { return i.Name }); ok {
+		if _, ok := bench.Find(varied, in.Name, func(i bench.Input) string { return i.Name }); ok || len(b.Cases) > 0 && len(b.GivenByCases(in.Name)) == len(b.Cases) {
 			continue
 		}
 		value, ok := s.Hold[in.Name]

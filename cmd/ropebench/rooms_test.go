@@ -36,9 +36,9 @@ var mayImport = map[string][]string{
 
 // inOrder lists the packages of a room such that each uses only those before it.
 var inOrder = map[string][]string{
-	"core":   {"core", "core/decimal", "core/space", "core/curve", "core/formula", "core/published", "core/dynamics", "core/table", "core/budget", "core/plan", "core/surrogate", "core/sensitivity", "core/quadratic", "core/pareto", "core/optimize", "core/uncertainty", "core/verdict"},
+	"core":   {"core", "core/decimal", "core/space", "core/curve", "core/formula", "core/published", "core/dynamics", "core/table", "core/budget", "core/plan", "core/surrogate", "core/sensitivity", "core/quadratic", "core/pareto", "core/optimize", "core/uncertainty", "core/robust", "core/verdict"},
 	"bench":  {"bench/workbook", "bench/plain", "bench", "bench/deck", "bench/read", "bench/words", "bench/edit", "bench/requirements", "bench/results", "bench/benchtest"},
-	"solver": {"solver", "solver/formulas", "solver/equations", "solver/recorded", "solver/steps"},
+	"solver": {"solver", "solver/formulas", "solver/equations", "solver/recorded", "solver/steps", "solver/cases"},
 }
 
 func imports(t *testing.T) map[string][]string {

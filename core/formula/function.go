@@ -47,13 +47,14 @@ func (f function) arguments() string {
 
 // FunctionNames lists all functions, sorted.
 func FunctionNames() []string {
-	return slices.Sorted(slices.Values(append(slices.Collect(maps.Keys(functions)), curveFunctions...)))
+	return slices.Sorted(slices.Values(slices.Concat(slices.Collect(maps.Keys(functions)), curveFunctions, slices.Collect(maps.Keys(statistics)))))
 }
 
 // Reserved is true for the words that cannot be names.
 func Reserved(name string) bool {
 	_, isFunction := functions[name]
-	return isFunction || slices.Contains(reservedWords, name) || slices.Contains(curveFunctions, name)
+	_, isStatistic := statistics[name]
+	return isFunction || isStatistic || slices.Contains(reservedWords, name) || slices.Contains(curveFunctions, name)
 }
 
 // Suggest returns "; did you mean X?" with the known name that is nearest to name, or nothing where none is near.

@@ -40,9 +40,16 @@ func (e *Error) Error() string { return e.Message }
 // An Expression is a parsed formula whose operations are all known; its names are not looked up yet.
 type Expression struct {
 	Text  string
-	Names []string // every input, output or derived value it names, in order of first use
-	root  ast.Node
-	reads bool // something is read off a vector or curve
+	Names []string // every input, output or derived value it names, in order of first use; statistics by theirs
+	// Statistics are taken over scatter; where there are any, the expression is one of them and of values without scatter.
+	Statistics []Statistic
+	root       ast.Node
+	reads      bool // something is read off a vector or curve
+}
+
+// NamesOnly is true where every name is one of a set.
+func (e Expression) NamesOnly(names map[string]bool) bool {
+	return !slices.ContainsFunc(e.Names, func(name string) bool { return !names[name] })
 }
 
 // Reads is true where something is read off a vector or a curve: such an expression is not for a Program.
@@ -53,23 +60,36 @@ func Parse(text string) (Expression, error) {
 	if err := checkBounds(text); err != nil {
 		return Expression{}, err
 	}
+	root, err := treeOf(text)
+	if err != nil {
+		return Expression{}, err
+	}
+	expression := Expression{Text: text}
+	if err := expression.takeStatistics(&root); err != nil {
+		return Expression{}, err
+	}
+	expression.root = root
+	if err := expression.check(root); err != nil {
+		return Expression{}, err
+	}
+	return expression, nil
+}
+
+// treeOf is the syntax tree of a text.
+func treeOf(text string) (ast.Node, error) {
 	config := conf.CreateNew()
 	for name := range config.Builtins {
 		config.Disabled[name] = true // calls are ours: every name before a bracket comes back as a plain call
 	}
 	tree, err := parser.ParseWithConfig(text, config)
-	if err != nil {
-		var where *file.Error
-		if errors.As(err, &where) {
-			return Expression{}, &Error{At: where.From, Message: inWords(where.Message, text, where.From)}
-		}
-		return Expression{}, &Error{Message: inWords(err.Error(), text, 0)}
+	var where *file.Error
+	switch {
+	case errors.As(err, &where):
+		return nil, &Error{At: where.From, Message: inWords(where.Message, text, where.From)}
+	case err != nil:
+		return nil, &Error{Message: inWords(err.Error(), text, 0)}
 	}
-	expression := Expression{Text: text, root: tree.Node}
-	if err := expression.check(tree.Node); err != nil {
-		return Expression{}, err
-	}
-	return expression, nil
+	return tree.Node, nil
 }
 
 func checkBounds(text string) error {

@@ -130,7 +130,7 @@ func (f *filling) enter(end budget.Answer) {
 func (f *filling) least(ctx context.Context, p Problem, e core.Evaluator, start core.Design, precision float64) error {
 	search := SQP
 	if len(f.axes) < len(f.space) {
-		search = nextToStart
+		search = FromStart
 	}
 	found, err := search(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision}, nil)
 	if err != nil {

@@ -133,11 +133,15 @@ func MultiStart(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	return s.result(k.search(ctx, o.Effort.unseen(), mostSearch))
 }
 
-// nextToStart searches from the start alone: by SQP over the continuous inputs, and from neighbour to neighbour of the others.
-func nextToStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
+// FromStart searches from the start, or the middle, alone: by SQP over the continuous inputs, and from neighbour to neighbour of the others.
+func FromStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
 	s := newSearch(p, e, o, watch, 0)
 	k := s.landscape(p, o).looker(o)
-	return s.result(k.from(ctx, k.begin()))
+	err := k.from(ctx, k.begin())
+	if err == nil && len(k.found) > 0 {
+		err = k.found[0].reason()
+	}
+	return s.result(err)
 }
 
 // errNoAxes refuses a problem in which nothing is continuous.

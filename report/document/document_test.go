@@ -154,6 +154,6 @@ func TestFilesOfVerdicts(t *testing.T) {
 
 	lines, err := document.CSV(of(t, 0.1))
 	require.NoError(t, err)
-	assert.Contains(t, string(lines), "R1,,mass,at most 3,0.5,,0.2,2.8,93.33333333333333,met,true,2,true\n")
+	assert.Contains(t, string(lines), "R1,,mass,at most 3,0.5,,0.2,2.8,93.33333333333333,met,true,2,true,\n")
 	assert.Equal(t, 5, strings.Count(string(lines), "\n"))
 }

@@ -70,5 +70,9 @@ func (r Row) inWords() string {
 	if r.Judgment.Value == nil {
 		return says + ", and has no value"
 	}
-	return fmt.Sprintf("%s, and is %s, a margin of %s", says, plain.With(*r.Judgment.Value, r.Unit), plain.With(*r.Judgment.Margin, r.Unit))
+	in := ""
+	if r.Judgment.Case != "" {
+		in = " in " + r.Judgment.Case
+	}
+	return fmt.Sprintf("%s, and is %s%s, a margin of %s", says, plain.With(*r.Judgment.Value, r.Unit), in, plain.With(*r.Judgment.Margin, r.Unit))
 }

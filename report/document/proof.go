@@ -26,6 +26,9 @@ func (s Subject) requirements(d *Document) {
 		if q.Says != "" {
 			name = q.Says
 		}
+		if r.Judgment.Case != "" {
+			name += ", in " + r.Judgment.Case
+		}
 		limit := r.Limit
 		if q.Limit.Reserve > 0 {
 			limit += ", reserve " + plain.With(q.Limit.Reserve, r.Unit)

@@ -17,7 +17,7 @@ import (
 )
 
 // verdictHead names the columns of a table of verdicts.
-var verdictHead = []string{"requirement", "says", "of", "limit", "reserve", "unit", "value", "margin", "margin_percent", "verdict", "decides", "nominal", "verified"}
+var verdictHead = []string{"requirement", "says", "of", "limit", "reserve", "unit", "value", "margin", "margin_percent", "verdict", "decides", "nominal", "verified", "case"}
 
 // cells are a row with numbers as numbers; nil where there is none.
 func (s Subject) cells(r Row) []any {
@@ -35,7 +35,7 @@ func (s Subject) cells(r Row) []any {
 		nominal = number(r.Nominal.Value)
 	}
 	q := r.Requirement
-	return []any{q.ID, q.Says, q.Of.Text, r.Limit, q.Limit.Reserve, r.Unit, number(r.Judgment.Value), number(r.Judgment.Margin), percent, string(r.Verdict), q.Decisive(), nominal, s.IsVerified()}
+	return []any{q.ID, q.Says, q.Of.Text, r.Limit, q.Limit.Reserve, r.Unit, number(r.Judgment.Value), number(r.Judgment.Margin), percent, string(r.Verdict), q.Decisive(), nominal, s.IsVerified(), r.Judgment.Case}
 }
 
 // CSV writes a line for each requirement, with numbers in all their digits.

@@ -3,6 +3,7 @@ package document
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -74,7 +75,7 @@ func (r Row) reserve() float64 {
 func (s Subject) rejudged(q bench.Requirement, value *float64, then result.Judgment) result.Judgment {
 	before, was := s.Then.Requirement(q.ID)
 	switch {
-	case !was || value == nil || before.Of.Text != q.Of.Text || before.File != q.File:
+	case !was || value == nil || before.Of.Text != q.Of.Text || before.File != q.File || !s.sameCases(before, q):
 		return result.Judgment{Verdict: verdict.NotShown}
 	case q.File != "" && s.Then != s.Bench:
 		return result.Judgment{Verdict: verdict.NotShown}
@@ -82,7 +83,16 @@ func (s Subject) rejudged(q bench.Requirement, value *float64, then result.Judgm
 		return then
 	}
 	margin := q.Limit.Margin(*value)
-	return result.Judgment{Verdict: verdict.Judge(q.Limit, *value), Value: value, Margin: &margin}
+	return result.Judgment{Verdict: verdict.Judge(q.Limit, *value), Value: value, Margin: &margin, Case: then.Case}
+}
+
+// sameCases is true where a requirement holds in the same cases, and these give the same.
+func (s Subject) sameCases(then, now bench.Requirement) bool {
+	return slices.EqualFunc(then.Limited(), now.Limited(), func(a, b bench.CaseLimit) bool {
+		before, _ := s.Then.Case(a.Case)
+		after, _ := s.Bench.Case(b.Case)
+		return a.Case == b.Case && maps.Equal(before.Values, after.Values)
+	})
 }
 
 // sameAs is by how much a value may differ, as a share of it, and still be the one that was seen.

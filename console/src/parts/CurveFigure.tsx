@@ -22,7 +22,7 @@ export function farthestApart(curve: Curve, other: Curve): { i: number; above: b
 
 /** The limits that are drawn on a curve: the bench says which. */
 export const limitsOf = (output: Output, requirements: Requirement[]): { at: number; words: string }[] =>
-  requirements.filter((q) => q.on === output.name).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` })))
+  requirements.filter((q) => q.on?.includes(output.name)).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` })))
 
 /** The range of the values with room for limits and names. */
 export function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {

@@ -1,6 +1,7 @@
 import type { Design, Requirement } from '../api/types'
 import { show } from '../words'
 import { MarginBar } from './MarginBar'
+import { RequirementCell } from './RequirementCell'
 import { Value } from './Value'
 import { VerdictTag } from './VerdictTag'
 
@@ -39,9 +40,7 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
         <tbody>
           {rows.map((q) => (
             <tr key={q.id}>
-              <td className="wrap" title={compact ? `${q.says || q.of}: ${q.limit}` : undefined}>
-                {q.id} {compact ? q.of : q.says || q.of}
-              </td>
+              <RequirementCell requirement={q} case={judged[q.id]?.case} compact={compact} />
               {!compact && <td className={q.limits.length === 0 ? 'wrap' : undefined}>{q.limit}</td>}
               {nominal && <td className="muted">{show(nominal[q.id]?.value)}</td>}
               <td>

@@ -79,7 +79,7 @@ describe('the title of an axis', () => {
 
 describe('the limits drawn with a curve', () => {
   it('are those of which the bench says so, both ends of an interval', () => {
-    const limit = (id: string, on: string | undefined, limits: number[]): Requirement => ({ id, says: '', of: 'peak_g', unit: 'g', limit: `limit of ${id}`, kind: 'at_most', limits, decisive: true, ...(on ? { on } : {}) })
+    const limit = (id: string, on: string | undefined, limits: number[]): Requirement => ({ id, says: '', of: 'peak_g', unit: 'g', limit: `limit of ${id}`, kind: 'at_most', limits, decisive: true, ...(on ? { on: [on] } : {}) })
     const decel: Output = { name: 'decel', kind: 'curve', says: '', unit: 'g' }
     expect(limitsOf(decel, [limit('R1', 'decel', [2.5]), limit('R2', undefined, [1]), limit('R3', 'sway', [3]), limit('R4', 'decel', [-1, 4])])).toEqual([
       { at: 2.5, words: 'R1: limit of R1' }, { at: -1, words: 'R4: limit of R4' }, { at: 4, words: 'R4: limit of R4' },

@@ -22,6 +22,7 @@ import { Answer, Checks, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
 import { Front } from '../improve/Front'
+import { RobustPanel } from '../improve/Robust'
 import { keyOf } from '../decide/compared'
 import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
@@ -199,6 +200,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
         </Panel>
       )}
       {found?.optimum && <Answer optimum={found.optimum} watched={found.watched ?? []} />}
+      {found?.robust && <RobustPanel bench={bench} robust={found.robust} />}
       {found?.scatter && found.probabilities && <ScatterPanel bench={bench} scatter={found.scatter} probabilities={found.probabilities} />}
       {found?.rare && <RarePanel bench={bench} rare={found.rare} probabilities={found.probabilities ?? {}} />}
       {found?.worst && <WorstPanel bench={bench} worst={found.worst} />}

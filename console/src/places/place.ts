@@ -26,9 +26,9 @@ export const studyOf = (bench: Bench, run: Run): Study | undefined => bench.stud
 export const objectiveAt = (study: Study | undefined, design: Design | undefined): number | undefined =>
   study?.objective === undefined ? undefined : design?.values[study.objective]
 
-/** The unit of a value of the bench. */
+/** The unit of a value of the bench, or of an objective. */
 export const unitOf = (bench: Bench, name: string | undefined): string | undefined =>
-  bench.outputs.find((o) => o.name === name)?.unit ?? bench.inputs.find((i) => i.name === name)?.unit
+  bench.outputs.find((o) => o.name === name)?.unit ?? bench.inputs.find((i) => i.name === name)?.unit ?? (name && bench.studies.find((s) => s.objective === name)?.objective_unit)
 
 /** Why a run that an address names is not for a place; undefined where it is. */
 export function foreign(run: Run, bench: Bench, place: 'study' | 'verify'): string | undefined {

@@ -29,7 +29,7 @@ export function RarePanel({ bench, rare, probabilities }: { bench: Bench; rare: 
               const p = probabilities[q.id]
               return (
                 <tr key={q.id}>
-                  <RequirementCell requirement={q} />
+                  <RequirementCell requirement={q} case={one.case} />
                   <td title={one.miss && `between ${show(one.miss.from)} and ${show(one.miss.to)}`}>{one.found ? show(one.miss?.value ?? one.first_order) : ''}</td>
                   <td>{one.found ? show(one.index) : ''}</td>
                   <td className="left wrap">
@@ -85,7 +85,7 @@ export function WorstPanel({ bench, worst }: { bench: Bench; worst: Worst }) {
               return (
                 one && (
                   <tr key={q.id}>
-                    <RequirementCell requirement={q} />
+                    <RequirementCell requirement={q} case={one.case} />
                     <td className="left">{q.limit}</td>
                     <td>{show(one.value)}</td>
                     <td>{show(one.margin)}</td>

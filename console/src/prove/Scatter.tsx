@@ -1,6 +1,7 @@
 import type { Bench, Result } from '../api/types'
 import { Panel } from '../parts/Panel'
 import { RequirementCell } from '../parts/RequirementCell'
+import { ToldTable } from '../parts/ToldTable'
 import { VerdictTag } from '../parts/VerdictTag'
 import { percent, show, titled } from '../words'
 
@@ -58,6 +59,7 @@ export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; 
             })}
           </tbody>
         </table>
+        {scatter.told && <ToldTable told={scatter.told} />}
         <table className="plain points mt-3">
           <thead>
             <tr>

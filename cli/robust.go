@@ -1,0 +1,60 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+
+	"ropebench/bench/plain"
+	"ropebench/core/verdict"
+	"ropebench/result"
+)
+
+// robust shows what the best design does under scatter, beside the one that ignores it.
+func (v view) robust(r found) {
+	if r.Robust == nil {
+		return
+	}
+	v.line("")
+	v.told(r.Robust.Told)
+	if alone := r.Robust.Alone; alone != nil {
+		v.line("%s", v.slate(fmt.Sprintf("The design that ignores scatter is evaluation %d; it took %s.", alone.Evaluation, plain.Count(alone.Used, "evaluation"))))
+	}
+	how := fmt.Sprintf("Over %s of %s, the same for every design.", plain.Count(r.Robust.Draws, "draw"), plain.List(r.Robust.Inputs))
+	if r.Robust.Checked != nil {
+		how = fmt.Sprintf("Over %s of %s, predicted by surrogates: the last that were computed as well were off by at most %s of the spread of a value.", plain.Count(r.Robust.Draws, "draw"), plain.List(r.Robust.Inputs), plain.Percent(*r.Robust.Checked))
+	}
+	v.line("%s", v.slate(how))
+}
+
+// told shows numbers under scatter; those of the design that ignores it where they are known.
+func (v view) told(all []result.Told) {
+	if len(all) == 0 {
+		return
+	}
+	beside := false
+	for _, t := range all {
+		beside = beside || t.Alone != nil
+	}
+	heads, right := []any{"under scatter", "value"}, []int{2}
+	if beside {
+		heads, right = append(heads, "ignoring it"), []int{2, 3}
+	}
+	t := v.newTable(right, append(heads, "limit", "")...)
+	for _, one := range all {
+		row := table.Row{strings.TrimSpace(one.Requirement + " " + one.Of), plain.With(one.Value, one.Unit)}
+		if beside {
+			row = append(row, shown(one.Alone, ""))
+		}
+		judged := ""
+		for _, q := range v.bench.Requirements {
+			if one.Holds != nil && q.ID == one.Requirement {
+				judged = v.verdict(string(map[bool]verdict.Verdict{true: verdict.Met, false: verdict.Missed}[*one.Holds]), q)
+			}
+		}
+		t.AppendRow(append(row, one.Limit, judged))
+	}
+	t.Render()
+	v.line("")
+}

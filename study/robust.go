@@ -1,0 +1,401 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"ropebench/bench"
+	"ropebench/bench/plain"
+	"ropebench/bench/words"
+	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/formula"
+	"ropebench/core/optimize"
+	"ropebench/core/plan"
+	"ropebench/core/robust"
+	"ropebench/core/space"
+	"ropebench/core/uncertainty"
+	"ropebench/model"
+	"ropebench/result"
+)
+
+// robustKind is a search whose objectives or requirements are statistics over scatter. Studies of kind optimize that ask for such are of it.
+var robustKind = kind{name: "optimize", best: chosen, prepare: prepareRobust, budget: budgetOfSearch, moves: scattered, draws: true, run: searchRobust}
+
+const (
+	drawsOfMeans  = 32   // for means and deviations
+	drawsOfShares = 100  // for quantiles and probabilities at least
+	drawsBeyond   = 10   // a quantile has so many draws beyond it: with 200 draws that of 95 % is off by a tenth of a deviation or less
+	mostDraws     = 1000 // where the study does not name a number
+)
+
+// isRobust is true for a search over scatter: an objective or a requirement that it must meet is a statistic, or it names how many draws there are.
+func (a *Asked) isRobust(b *bench.Bench) bool {
+	settings, is := a.Study.Settings.(*bench.Optimize)
+	if !is {
+		return false
+	}
+	statistical := func(e formula.Expression) bool { return e.Statistics != nil }
+	return settings.Draws > 0 || slices.ContainsFunc(settings.Goals(), func(o bench.Objective) bool { return statistical(o.Formula) }) ||
+		slices.ContainsFunc(b.MetBy(a.Study), func(q bench.Requirement) bool { return statistical(q.Of) })
+}
+
+func prepareRobust(a *Asked) error {
+	settings := *a.Study.Settings.(*bench.Optimize)
+	a.Study.Settings = &settings
+	switch {
+	case len(scattered(a)) == 0:
+		return fmt.Errorf("study %s asks what scatter does, and no input scatters that is not held: give one a distribution, as in scatter: {normal: {mean: 80, sd: 14}}, or a tolerance", a.Study.Name)
+	case a.Outer != a.Study.Settings && a.Question.Kind == "sweep":
+		return fmt.Errorf("study %s: a sweep cannot search over scatter in every cell: run it for the cells that matter", a.Study.Name)
+	case settings.Using.SurrogateOf != "":
+		return fmt.Errorf("study %s: a search over scatter has surrogates of its own: leave using out, and say method: surrogate", a.Study.Name)
+	case settings.Repeats > 1:
+		return fmt.Errorf("study %s: a search over scatter is made once: leave repeats out, and run it with another seed", a.Study.Name)
+	}
+	if _, err := a.bench.Joint(scattered(a)); err != nil {
+		return fmt.Errorf("study %s: %w", a.Study.Name, err)
+	}
+	if settings.Draws == 0 {
+		settings.Draws = a.drawsNeeded()
+	}
+	if !a.Study.Budget.Bounded() {
+		a.Study.Budget.Evaluations = evaluationsOfASearch
+		if len(a.bench.Solver.Steps) == 0 {
+			a.Study.Budget.Evaluations *= 1 + settings.Draws
+		}
+	}
+	return prepareSearch(a)
+}
+
+// drawsNeeded are enough for means, and for every quantile that is asked for.
+func (a *Asked) drawsNeeded() int {
+	n := drawsOfMeans
+	need := func(share float64) {
+		n = max(n, min(mostDraws, int(math.Ceil(drawsBeyond/min(share, 1-share)))))
+	}
+	of := func(e formula.Expression) {
+		for _, s := range e.Statistics {
+			switch s.Kind {
+			case formula.Quantile:
+				need(s.Share)
+				fallthrough
+			case formula.Probability:
+				n = max(n, drawsOfShares)
+			}
+		}
+	}
+	for _, goal := range a.Study.Goals() {
+		of(goal.Formula)
+	}
+	for _, q := range a.bench.MetBy(a.Study) {
+		of(q.Of)
+		if q.Probability > 0 {
+			need(q.Probability)
+		}
+	}
+	return n
+}
+
+// A robustProblem is a search over scatter: its evaluator, and what each of its values is.
+type robustProblem struct {
+	*session
+	problem   model.Problem
+	evaluator robust.Evaluator
+	about     scatteringAbout
+	told      []result.Told // of the columns, in their order
+	columns   []int
+}
+
+// newRobustProblem puts the problem of the study over scatter.
+func newRobustProblem(s *session) (*robustProblem, error) {
+	settings := s.Study.Settings.(*bench.Optimize)
+	about, err := s.scatteringAt(s.Model.Design(nil))
+	if err != nil {
+		return nil, err
+	}
+	r := &robustProblem{session: s, problem: s.Problem, about: about}
+	normals := uncertainty.EvenNormals(plan.NewRand(s.Study.Seed), settings.Draws, len(about.names))
+	r.evaluator = robust.Evaluator{Whole: s.evaluator, Width: len(s.Model.Columns), Part: func(slopes []float64) []float64 { return r.problem.Part(slopes) }, Plain: r.plain,
+		Draws: func(part core.Design) []core.Design {
+			whole := r.problem.Whole(part)
+			draws := []core.Design{whole}
+			scattered := r.about.at(whole)
+			for i := range normals.Rows {
+				draws = append(draws, scattered.design(scattered.joint.At(normals.Row(i))))
+			}
+			return draws
+		}}
+	r.problem.Behind = nil // what is behind the solver is taken over draws here
+	r.problem.Constraints = nil
+	r.constrain()
+	for _, goal := range s.Study.Goals() {
+		r.problem.Objectives = append(r.problem.Objectives, core.Objective{Value: r.add(goal.Formula), Maximize: goal.Maximize})
+		r.tell(result.Told{Of: goal.Formula.Text, Unit: s.unitOfStatistic(goal.Formula)}, r.problem.Objectives[len(r.problem.Objectives)-1].Value)
+	}
+	r.place()
+	return r, nil
+}
+
+// unitOfStatistic is that of what a single statistic is of; "" where the expression is made of more.
+func (a *Asked) unitOfStatistic(e formula.Expression) string {
+	if len(e.Statistics) == 1 && e.Text == e.Statistics[0].Name && e.Statistics[0].Kind != formula.Probability {
+		return a.bench.UnitOf(e.Statistics[0].Of.Text)
+	}
+	return a.bench.UnitOf(e.Text)
+}
+
+// constrain adds the requirements: those that are to be met with a probability as a quantile of their margin, those on statistics, and the others for
+// the design without scatter.
+func (r *robustProblem) constrain() {
+	for _, q := range r.bench.MetBy(r.Study) {
+		switch {
+		case q.Of.Statistics != nil:
+			for _, one := range q.Limited() {
+				at := r.add(one.Of)
+				r.problem.Constraints = append(r.problem.Constraints, core.Constraint{Value: at, Limit: q.Limit, Equal: q.Kind == "equals"})
+				r.tell(result.Told{Of: one.Of.Text, Unit: r.unitOfStatistic(one.Of), Requirement: q.ID, Limit: words.Limit(r.bench, q)}, at)
+			}
+		case q.Probability > 0:
+			var limits []core.Constraint
+			for _, t := range r.targetsOf(q.ID) {
+				limits = append(limits, t.Constraint())
+			}
+			r.evaluator.Statistics = append(r.evaluator.Statistics, robust.Statistic{Value: robust.Value{Limits: limits}, Of: uncertainty.QuantileOf(1 - q.Probability)})
+			at := -len(r.evaluator.Statistics) // it is placed once all statistics are known
+			r.problem.Constraints = append(r.problem.Constraints, core.Constraint{Value: at, Limit: core.Limit{Lower: 0, Upper: math.Inf(1), Reserve: q.Limit.Reserve}, Price: q.Price})
+			r.tell(result.Told{Of: fmt.Sprintf("margin of %s that is kept with a probability of %s", q.Of.Text, plain.Percent(q.Probability)), Unit: r.bench.Unit(q.Of.Text), Requirement: q.ID, Limit: "at least 0"}, at)
+		default:
+			for _, t := range r.targetsOf(q.ID) {
+				r.problem.Constraints = append(r.problem.Constraints, t.Constraint())
+			}
+		}
+	}
+}
+
+func (a *Asked) targetsOf(id string) []model.Target {
+	return slices.DeleteFunc(slices.Clone(a.Model.Targets), func(t model.Target) bool { return t.ID != id })
+}
+
+func (r *robustProblem) tell(t result.Told, column int) {
+	r.told, r.columns = append(r.told, t), append(r.columns, column)
+}
+
+// formulasFrom begins the places of formulas, until all statistics are known.
+const formulasFrom = 1 << 30
+
+// add makes a formula a column, which place puts where it belongs.
+func (r *robustProblem) add(e formula.Expression) int {
+	f := robust.Formula{Expression: e, Statistics: map[string]int{}}
+	for _, s := range e.Statistics {
+		f.Statistics[s.Name] = len(r.evaluator.Statistics)
+		r.evaluator.Statistics = append(r.evaluator.Statistics, robust.Statistic{Value: robust.Value{Column: r.Model.Column(s.Of.Text)}, Of: statisticOf(s)})
+	}
+	r.evaluator.Formulas = append(r.evaluator.Formulas, f)
+	return formulasFrom + len(r.evaluator.Formulas) - 1
+}
+
+func statisticOf(s formula.Statistic) uncertainty.Statistic {
+	switch s.Kind {
+	case formula.Deviation:
+		return uncertainty.DeviationOf
+	case formula.Quantile:
+		return uncertainty.QuantileOf(s.Share)
+	}
+	return uncertainty.ExpectedOf // a probability is what is expected of 1 where it holds
+}
+
+// place gives every value its column, now that all are known.
+func (r *robustProblem) place() {
+	at := func(column int) int {
+		switch {
+		case column < 0:
+			return r.evaluator.Width - column - 1
+		case column >= formulasFrom:
+			return r.evaluator.Width + len(r.evaluator.Statistics) + column - formulasFrom
+		}
+		return column
+	}
+	for i := range r.problem.Constraints {
+		r.problem.Constraints[i].Value = at(r.problem.Constraints[i].Value)
+	}
+	for i := range r.problem.Objectives {
+		r.problem.Objectives[i].Value = at(r.problem.Objectives[i].Value)
+	}
+	for i := range r.columns {
+		r.columns[i] = at(r.columns[i])
+	}
+}
+
+// plain is a value without scatter.
+func (r *robustProblem) plain(name string, part core.Design, values []float64) robust.Plain {
+	if column := r.Model.Column(name); column >= 0 {
+		return robust.Plain{Number: values[column], Column: column, Axis: -1}
+	}
+	row := make([]float64, r.Model.Variables())
+	r.Model.Fill(r.problem.Whole(part), row)
+	axis := slices.IndexFunc(r.problem.Space, func(in space.Input) bool { return in.Name == name })
+	return robust.Plain{Number: r.Model.Value(name, row, values).Number, Column: -1, Axis: axis}
+}
+
+// searchRobust finds the design that is best without scatter, and from there the one that is best with it.
+func searchRobust(ctx context.Context, s *session) (string, error) {
+	r, err := newRobustProblem(s)
+	if err != nil {
+		return "", err
+	}
+	if (hunt{session: s, problem: r.problem}).few() || s.Study.Search().Methods[0] == "surrogate" {
+		return r.onSurrogates(ctx)
+	}
+	alone, err := r.alone(ctx)
+	if err != nil {
+		return "", err
+	}
+	found, err := r.over(ctx, r.evaluator.WithDerivatives(), alone, s.Study.Budget.Evaluations-alone.Used)
+	if err != nil {
+		return "", err
+	}
+	if found.Best.Design == nil {
+		return found.Reason, nil
+	}
+	return found.Reason, r.answer(ctx, r.evaluator, found, alone, result.Robust{By: "draws"})
+}
+
+// asksAlone is true where a design without scatter can be the best: the objective has something of it.
+func (r *robustProblem) asksAlone() bool {
+	goals := r.Study.Goals()
+	return len(goals) == 1 && slices.ContainsFunc(goals[0].Formula.Names, func(name string) bool {
+		return !slices.ContainsFunc(goals[0].Formula.Statistics, func(s formula.Statistic) bool {
+			return s.Name == name && (s.Kind == formula.Deviation || s.Kind == formula.Probability)
+		})
+	})
+}
+
+// alone searches for the best design without scatter; where nothing is asked of that, it is the start.
+func (r *robustProblem) alone(ctx context.Context) (optimize.Result, error) {
+	if !r.asksAlone() {
+		return optimize.Result{}, nil
+	}
+	r.note("looks for the design that is best without scatter")
+	single := r.evaluator
+	single.Single = true
+	return r.hunt(single.WithDerivatives(), r.Study.Budget.Evaluations, r.startOf(r.problem)).run(ctx)
+}
+
+// hunt is a search with so many evaluations.
+func (r *robustProblem) hunt(e core.Evaluator, evaluations int, start core.Design) hunt {
+	asked := *r.Asked
+	asked.Study.Budget.Evaluations = evaluations
+	own := *r.session
+	own.Asked = &asked
+	return hunt{session: &own, problem: r.problem, evaluator: e, start: start, seed: r.Study.Seed}
+}
+
+// placesAlone is from how many of the places that a search without scatter has found one over scatter begins.
+const placesAlone = 3
+
+// over searches over scatter: from the best places without it, or by a method that the study names.
+func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimize.Result, evaluations int) (optimize.Result, error) {
+	each := 1 + r.Study.Settings.(*bench.Optimize).Draws
+	left := evaluations / each
+	if r.Study.Budget.Evaluations == 0 {
+		left = math.MaxInt32 // time ends it
+	}
+	start := r.startOf(r.problem)
+	if alone.Best.Design != nil {
+		start = alone.Best.Design
+	}
+	if left < 2 {
+		return optimize.Result{}, fmt.Errorf("the budget leaves %s for designs that are evaluated %d times each, with their draws: give more evaluations, ask for fewer draws, or say method: surrogate", plain.Count(max(0, evaluations), "evaluation"), each)
+	}
+	if len(r.problem.Objectives) > 1 || !slices.Equal(r.Study.Search().Methods, []string{"auto"}) {
+		r.note("searches over scatter")
+		return r.hunt(e, left, start).run(ctx)
+	}
+	starts := []core.Design{start}
+	for _, other := range alone.Others[:min(len(alone.Others), placesAlone-1)] {
+		starts = append(starts, other.Design)
+	}
+	order := budget.NewOrder(r.problem.Goal)
+	var best optimize.Result
+	for i, start := range starts {
+		r.note(fmt.Sprintf("searches over scatter, from place %d of %d that are good without it", i+1, len(starts)))
+		found, err := optimize.FromStart(ctx, r.problem.Problem, e, optimize.Options{Seed: r.Study.Seed, Budget: max(1, left), Start: start, Effort: optimize.Quick}, r.note)
+		if err != nil {
+			return found, err
+		}
+		left -= found.Used
+		if best.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(best.Best.Outcome)) {
+			found.Used += best.Used
+			best = found
+		} else {
+			best.Used += found.Used
+		}
+		if left < 1 {
+			break
+		}
+	}
+	return best, nil
+}
+
+// answer enters the design, what it does under scatter, and the one that ignores that.
+func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alone optimize.Result, part result.Robust) error {
+	values := found.Best.Outcome.Values
+	part.Draws, part.Inputs = r.Study.Settings.(*bench.Optimize).Draws, r.about.names
+	var ignoring []float64
+	if alone.Best.Design != nil {
+		outcomes, err := e.Evaluate(ctx, []core.Design{alone.Best.Design})
+		if err != nil {
+			return err
+		}
+		ignoring = outcomes[0].Values
+		part.Alone = &result.WithoutNoise{Evaluation: alone.Best.Outcome.Number, Inputs: r.Model.Values(r.problem.Whole(alone.Best.Design)), Used: alone.Used}
+	}
+	for i, t := range r.told {
+		if t.Value = values[r.columns[i]]; ignoring != nil {
+			t.Alone = &ignoring[r.columns[i]]
+		}
+		if t.Requirement != "" {
+			at := slices.IndexFunc(r.problem.Constraints, func(c core.Constraint) bool { return c.Value == r.columns[i] })
+			holds := r.problem.Constraints[at].Limit.Margin(t.Value) >= 0
+			if q, _ := r.bench.Requirement(t.Requirement); !holds && q.Decisive() && !slices.Contains(part.Missed, q.ID) {
+				part.Missed = append(part.Missed, q.ID)
+			}
+			t.Holds = &holds
+		}
+		part.Told = append(part.Told, t)
+	}
+	part.Says = slices.Concat(r.inWords(part, found, alone), part.Says)
+	method := strings.Join(r.Study.Search().Methods, ", ")
+	r.enter(func(p *result.Parts) {
+		p.Search = &result.Search{Method: method + " over scatter", Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason}
+		p.Robust = &part
+	})
+	var objective *float64
+	if len(r.problem.Objectives) == 1 {
+		objective = &values[r.problem.Objectives[0].Value]
+	}
+	r.choose(found.Best.Outcome.Number, r.problem.Whole(found.Best.Design), values[:r.evaluator.Width], objective)
+	return nil
+}
+
+// inWords says what is gained by asking about scatter.
+func (r *robustProblem) inWords(part result.Robust, found, alone optimize.Result) (says []string) {
+	for _, t := range part.Told {
+		with := fmt.Sprintf("%s is %s", t.Of, plain.With(t.Value, t.Unit))
+		switch {
+		case t.Alone != nil:
+			with += fmt.Sprintf(", and %s at the design that ignores scatter", plain.With(*t.Alone, t.Unit))
+		case alone.Best.Design != nil:
+			with += ", and is not known at the design that ignores scatter, where a draw fails"
+		}
+		if t.Holds != nil && !*t.Holds {
+			with += fmt.Sprintf(": %s is missed", t.Requirement)
+		}
+		says = append(says, with+".")
+	}
+	return says
+}
