@@ -19,6 +19,7 @@ import (
 type front struct {
 	model      *model.Model
 	objectives []core.Objective
+	called     []model.Column // the objectives, where they are no columns of the model
 	members    []member
 	missing    []member // while there are no members: designs that miss what is asked by little more than the least
 }
@@ -156,6 +157,14 @@ func (s *standing) enterFront(p *result.Parts) *evaluation {
 	return chosen
 }
 
+// column is that of an objective.
+func (f *front) column(k int) model.Column {
+	if f.called != nil {
+		return f.called[k]
+	}
+	return f.model.Columns[f.objectives[k].Value]
+}
+
 // show gives the members, those that stand most alone, with what the front is good for and its compromise. There must be one.
 func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	members := f.sorted()
@@ -170,7 +179,7 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 		if o.Maximize {
 			value = -value
 		}
-		t.Objectives = append(t.Objectives, f.model.Columns[o.Value].Name)
+		t.Objectives = append(t.Objectives, f.column(k).Name)
 		t.Most, t.Reference = append(t.Most, o.Maximize), append(t.Reference, value)
 	}
 	t.Hypervolume = pareto.Hypervolume(points, reference)
@@ -188,7 +197,11 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	var shown []*result.Design
 	for _, i := range indices {
 		m := members[i]
-		shown = append(shown, f.model.Describe(m.number, m.design, m.values, objectiveOf(core.Goal{Objectives: f.objectives}, m.values)))
+		d := f.model.Describe(m.number, m.design, m.values, objectiveOf(core.Goal{Objectives: f.objectives}, m.values))
+		for k, o := range f.objectives {
+			d.Values[f.column(k).Name] = m.values[o.Value]
+		}
+		shown = append(shown, d)
 	}
 	t.Exchange = f.exchange(shown)
 	t.Says = f.inWords(members, chosen, t.Knee)
@@ -206,7 +219,7 @@ func (f *front) exchange(shown []*result.Design) []float64 {
 	if len(f.objectives) != 2 {
 		return nil
 	}
-	first, second := f.model.Columns[f.objectives[0].Value].Name, f.model.Columns[f.objectives[1].Value].Name
+	first, second := f.column(0).Name, f.column(1).Name
 	var rates []float64
 	for i := range shown[:len(shown)-1] {
 		here, next := shown[i].Values, shown[i+1].Values
@@ -225,8 +238,7 @@ func (f *front) inWords(members []member, chosen int, knee bool) string {
 	}
 	value := func(m member, k int) string {
 		o := f.objectives[k]
-		column := f.model.Columns[o.Value]
-		return column.Name + " " + plain.With(m.values[o.Value], column.Unit)
+		return f.column(k).Name + " " + plain.With(m.values[o.Value], f.column(k).Unit)
 	}
 	text := fmt.Sprintf("%d designs of which none is better in all objectives", len(members))
 	for k := range f.objectives {

@@ -18,6 +18,7 @@ import (
 	"ropebench/core/robust"
 	"ropebench/core/space"
 	"ropebench/core/uncertainty"
+	"ropebench/dispatch"
 	"ropebench/model"
 	"ropebench/result"
 )
@@ -108,6 +109,7 @@ type robustProblem struct {
 	about     scatteringAbout
 	told      []result.Told // of the columns, in their order
 	columns   []int
+	front     front // of several objectives
 }
 
 // newRobustProblem puts the problem of the study over scatter.
@@ -137,7 +139,18 @@ func newRobustProblem(s *session) (*robustProblem, error) {
 		r.tell(result.Told{Of: goal.Formula.Text, Unit: s.unitOfStatistic(goal.Formula)}, r.problem.Objectives[len(r.problem.Objectives)-1].Value)
 	}
 	r.place()
+	r.front = front{model: s.Model, objectives: r.problem.Objectives}
+	for _, goal := range s.Study.Goals() {
+		r.front.called = append(r.front.called, model.Column{Name: goal.Formula.Text, Unit: s.unitOfStatistic(goal.Formula)})
+	}
 	return r, nil
+}
+
+// see takes note of a design that was judged over its draws.
+func (r *robustProblem) see(design core.Design, o core.Outcome) {
+	if o.State == core.OK && r.problem.Feasible(o.Values) {
+		r.front.see(dispatch.Record{Number: o.Number, Design: r.problem.Whole(design), State: o.State, Values: o.Values}, budget.Rank{})
+	}
 }
 
 // unitOfStatistic is that of what a single statistic is of; "" where the expression is made of more.
@@ -254,6 +267,7 @@ func searchRobust(ctx context.Context, s *session) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	r.evaluator.See = r.see
 	found, err := r.over(ctx, r.evaluator.WithDerivatives(), alone, s.Study.Budget.Evaluations-alone.Used)
 	if err != nil {
 		return "", err
@@ -282,7 +296,11 @@ func (r *robustProblem) alone(ctx context.Context) (optimize.Result, error) {
 	r.note("looks for the design that is best without scatter")
 	single := r.evaluator
 	single.Single = true
-	return r.hunt(single.WithDerivatives(), r.Study.Budget.Evaluations, r.startOf(r.problem)).run(ctx)
+	most := 0
+	if total := r.Study.Budget.Evaluations; total > 0 { // most of it is for designs that are evaluated with all their draws
+		most = max(1, min(total/2, max(evaluationsOfASearch, total/(1+r.Study.Settings.(*bench.Optimize).Draws))))
+	}
+	return r.hunt(single.WithDerivatives(), most, r.startOf(r.problem)).run(ctx)
 }
 
 // hunt is a search with so many evaluations.
@@ -343,7 +361,12 @@ func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimi
 
 // answer enters the design, what it does under scatter, and the one that ignores that.
 func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alone optimize.Result, part result.Robust) error {
-	values := found.Best.Outcome.Values
+	best := found.Best.Design
+	number, values := found.Best.Outcome.Number, found.Best.Outcome.Values
+	if members := r.front.sorted(); len(members) > 0 {
+		m := members[compromise(members)]
+		best, number, values = r.problem.Part(m.design), m.number, m.values
+	}
 	part.Draws, part.Inputs = r.Study.Settings.(*bench.Optimize).Draws, r.about.names
 	var ignoring []float64
 	if alone.Best.Design != nil {
@@ -371,6 +394,9 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 	part.Says = slices.Concat(r.inWords(part, found, alone), part.Says)
 	method := strings.Join(r.Study.Search().Methods, ", ")
 	r.enter(func(p *result.Parts) {
+		if len(r.front.members) > 0 {
+			p.Front, p.Tradeoff, _ = r.front.show()
+		}
 		p.Search = &result.Search{Method: method + " over scatter", Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason}
 		p.Robust = &part
 	})
@@ -378,7 +404,7 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 	if len(r.problem.Objectives) == 1 {
 		objective = &values[r.problem.Objectives[0].Value]
 	}
-	r.choose(found.Best.Outcome.Number, r.problem.Whole(found.Best.Design), values[:r.evaluator.Width], objective)
+	r.choose(number, r.problem.Whole(best), values[:r.evaluator.Width], objective)
 	return nil
 }
 

@@ -48,6 +48,9 @@ func (r *robustProblem) onSurrogates(ctx context.Context) (string, error) {
 	if alone.Used > 0 { // scatter is worth as much as the design
 		left = min(left, max(alone.Used, b.least()+2*(1+drawsChecked)))
 	}
+	if len(b.problem.Objectives) > 1 {
+		return "", errors.New("surrogates over scatter are for one objective: let solver calls pay for a front by method: auto, or weigh the objectives in one formula")
+	}
 	if left < b.least()+1 {
 		return "", fmt.Errorf("the budget leaves %s for surrogates over %s, which need %d: give more, or hold inputs that do not matter", plain.Count(max(0, left), "evaluation"), plain.Count(len(b.space), "input"), b.least()+1)
 	}

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/core/verdict"
 	"ropebench/study"
 )
 
@@ -34,6 +35,7 @@ studies:
   few:    {kind: optimize, minimize: expected(loss), method: surrogate}
   steady: {kind: optimize, minimize: expected(loss) + 3*deviation(y), draws: 64}
   least:  {kind: optimize, minimize: deviation(y)}
+  both:   {kind: optimize, objectives: [{minimize: expected(loss)}, {minimize: deviation(y)}], draws: 16, budget: {evaluations: 4000}}
 `
 
 func TestARobustDesignIsComparedWithThatWhichIgnoresScatter(t *testing.T) {
@@ -68,6 +70,23 @@ func TestARobustDesignIsComparedWithThatWhichIgnoresScatter(t *testing.T) {
 	assert.InDelta(t, 1.0/3, least.Best.Inputs["x"].Number, 1e-3)
 }
 
+// Mean and deviation are weighed against each other by a front.
+func TestAFrontOverScatter(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, shaky), study.Question{Study: "both", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	require.NotNil(t, run.Tradeoff)
+	assert.Equal(t, []string{"expected(loss)", "deviation(y)"}, run.Tradeoff.Objectives)
+	assert.Greater(t, run.Tradeoff.Count, 10)
+	first, last := run.Front[0], run.Front[len(run.Front)-1]
+	assert.InDelta(t, 1.19, first.Inputs["x"].Number, 0.02, "the least expected loss")
+	assert.InDelta(t, 1.0/3, last.Inputs["x"].Number, 0.02, "the least deviation")
+	assert.InDelta(t, 0, last.Values["deviation(y)"], 0.03)
+	assert.Nil(t, run.Robust.Alone)
+	assert.Equal(t, run.Tradeoff.Compromise, run.Best.Evaluation)
+}
+
 // A bar in tension, whose area is to be least: the margin of strength over stress is normal, so that the area is known.
 const bar = `bench: 1
 inputs:
@@ -84,6 +103,7 @@ studies:
   sure:  {kind: optimize, minimize: mass, draws: 500, meet: [R1, R2]}
   asks:  {kind: optimize, minimize: mass, meet: [R2]}
   never: {kind: optimize, minimize: mass, draws: 40, meet: [R3]}
+  shake: {kind: uncertainty, points: 400}
   short: {kind: optimize, minimize: mass, draws: 40, meet: [R1], budget: {evaluations: 30}}
 `
 
@@ -107,7 +127,19 @@ func TestRequirementsAreKeptUnderScatter(t *testing.T) {
 	assert.True(t, *told[0].Holds)
 	assert.Less(t, *told[0].Alone, 0.0, "the design that ignores scatter is too weak")
 	assert.Empty(t, sure.Robust.Missed)
-	assert.Equal(t, "not_shown", string(sure.Best.Requirements["R2"].Verdict), "one evaluation does not tell")
+	assert.Equal(t, verdict.Met, sure.Best.Requirements["R2"].Verdict)
+	assert.Equal(t, told[1].Value, *sure.Best.Requirements["R2"].Value)
+	try := w.run(t, revision, study.Question{Kind: study.KindTry})
+	assert.Equal(t, verdict.NotShown, try.Best.Requirements["R2"].Verdict, "one evaluation does not tell")
+	assert.True(t, try.Best.Feasible)
+	shake := w.run(t, revision, study.Question{Study: "shake", Seed: 1})
+	require.Len(t, shake.Scatter.Told, 2)
+	assert.InDelta(t, 10_000, shake.Scatter.Told[0].Value, 300)
+	assert.True(t, *shake.Scatter.Told[0].Holds)
+	assert.InDelta(t, math.Hypot(1500, 2000), shake.Scatter.Told[1].Value, 200)
+	assert.False(t, *shake.Scatter.Told[1].Holds)
+	assert.Empty(t, shake.Scatter.Missed, "a wish")
+	assert.NotContains(t, shake.Probabilities, "R2")
 	asks := w.run(t, revision, study.Question{Study: "asks", Seed: 1})
 	assert.InEpsilon(t, 20000.0/300, asks.Best.Inputs["area"].Number, 0.01)
 	never := w.run(t, revision, study.Question{Study: "never", Seed: 1})

@@ -64,6 +64,7 @@ type Evaluator struct {
 	Statistics []Statistic
 	Formulas   []Formula
 	Plain      func(name string, design core.Design, values []float64) Plain
+	See        func(design core.Design, outcome core.Outcome) // is told of every answer; nil: nobody is
 }
 
 // Evaluate implements core.Evaluator.
@@ -76,8 +77,15 @@ func (e Evaluator) Evaluate(ctx context.Context, designs []core.Design) ([]core.
 	all := make([]core.Outcome, len(designs))
 	for i, design := range designs {
 		all[i], _ = e.combined(design, outcomes[i*each:(i+1)*each], nil)
+		e.told(design, all[i])
 	}
 	return all, nil
+}
+
+func (e Evaluator) told(design core.Design, outcome core.Outcome) {
+	if e.See != nil {
+		e.See(design, outcome)
+	}
 }
 
 func (e Evaluator) drawn(designs []core.Design) (draws []core.Design, each int) {
@@ -114,6 +122,7 @@ func (e differentiating) Differentiate(ctx context.Context, designs []core.Desig
 	all, slopes := make([]core.Outcome, len(designs)), make([]core.Derivatives, len(designs))
 	for i, design := range designs {
 		all[i], slopes[i] = e.combined(design, outcomes[i*each:(i+1)*each], derivatives[i*each:(i+1)*each])
+		e.told(design, all[i])
 	}
 	return all, slopes, nil
 }
