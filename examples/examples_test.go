@@ -136,6 +136,29 @@ func TestWinchIsMadeOfParts(t *testing.T) {
 	assert.ErrorContains(t, err, "rope cannot be H111; did you mean H1")
 }
 
+func TestTheMillLiftHoldsInEveryCase(t *testing.T) {
+	t.Parallel()
+	d := open(t, "mill-lift/mill-lift.bench.yaml")
+	try := d.try(nil)
+	require.Equal(t, study.Finished, try.State, try.Reason)
+	assert.InDelta(t, (1450*10.61-900*9.01)*0.25, try.Best.Values["torque.wet"], 1e-6, "by hand")
+	assert.Equal(t, "wet", try.Best.Requirements["R1"].Case)
+	cheap := d.run(study.Question{Study: "cheap", Seed: 1})
+	assert.True(t, cheap.Best.Feasible)
+	// with 230 degrees about the sheave the wet rope holds exp(0.12*4.014) times the lighter side
+	assert.InDelta(t, 1450*10.61/9.01/math.Exp(0.12*230*math.Pi/180), cheap.Best.Inputs["counterweight"].Number, 0.01)
+	sure := d.run(study.Question{Study: "sure", Seed: 1})
+	require.NotNil(t, sure.Robust)
+	// the same with a cage that is heavier in 5 of 100 products
+	assert.InDelta(t, (1450+1.645*20)*10.61/9.01/math.Exp(0.12*230*math.Pi/180), sure.Best.Inputs["counterweight"].Number, 5)
+	assert.Empty(t, sure.Robust.Missed)
+	calm := d.run(study.Question{Study: "calm", Seed: 1})
+	assert.InDelta(t, (650+1450)/2*10.61/9.01, calm.Best.Inputs["counterweight"].Number, 1, "between an empty and a full cage")
+	weigh := d.run(study.Question{Study: "weigh", Seed: 1})
+	assert.InDelta(t, 0.95, weigh.Probabilities["R1"].Met, 0.03)
+	assert.Equal(t, study.Finished, d.run(study.Question{Study: "look", Seed: 1}).State)
+}
+
 func TestHoistSwingComesToRest(t *testing.T) {
 	t.Parallel()
 	d := open(t, "hoist-swing/hoist-swing.bench.yaml")

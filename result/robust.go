@@ -4,15 +4,24 @@ import "ropebench/bench"
 
 // A Robust answer says what a design does under scatter, beside the one that is best without it.
 type Robust struct {
-	By     string        `json:"by"`     // draws, or surrogates
-	Draws  int           `json:"draws"`  // of what scatters, the same for every design
-	Inputs []string      `json:"inputs"` // that scatter
-	Told   []Told        `json:"told"`   // statistics, and requirements under scatter
+	By     string   `json:"by"`     // draws, or surrogates
+	Draws  int      `json:"draws"`  // of what scatters, the same for every design
+	Inputs []string `json:"inputs"` // that scatter
+	Told   []Told   `json:"told"`   // statistics, and requirements under scatter
+	// Trail has the designs that were judged over their draws, in their order; of several objectives the first.
+	Trail  []Judged      `json:"trail"`
 	Missed []string      `json:"missed,omitempty"`
 	Alone  *WithoutNoise `json:"alone,omitempty"` // absent where scatter is all that is asked about
 	// Checked is by how much predictions of surrogates were off in draws that the solver has computed, as a share of the spread of the value; absent by draws.
 	Checked *float64 `json:"checked,omitempty"`
 	Says    []string `json:"says"`
+}
+
+// A Judged design has an objective over its draws.
+type Judged struct {
+	Evaluation int     `json:"evaluation"` // of the design without scatter
+	Objective  float64 `json:"objective"`
+	Kept       bool    `json:"kept"` // every requirement that is asked for
 }
 
 // WithoutNoise is the design that a search finds which ignores scatter.

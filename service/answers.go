@@ -1,6 +1,8 @@
 package service
 
 import (
+	"cmp"
+
 	"ropebench/api"
 	"ropebench/bench"
 	"ropebench/bench/words"
@@ -20,7 +22,7 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 	a := api.Bench{BenchSummary: summaryOf(saved), Notes: b.Notes, Statement: words.Statement(b, stated), Symbols: words.Symbols(b, stated), Remarks: words.Remarks(b), Solver: words.Solver(b),
 		Inputs: []api.Input{}, Outputs: outputsOf(b), Requirements: []api.Requirement{}, Studies: []api.Study{}}
 	for _, in := range b.Inputs {
-		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: words.Range(in)})
+		a.Inputs = append(a.Inputs, api.Input{Input: in, Varied: in.Varied(), Says: cmp.Or(words.Given(b, in), words.Range(in))})
 	}
 	for _, in := range b.Cases {
 		a.Cases = append(a.Cases, api.Case(in))

@@ -110,6 +110,7 @@ type robustProblem struct {
 	told      []result.Told // of the columns, in their order
 	columns   []int
 	front     front // of several objectives
+	trail     []result.Judged
 }
 
 // newRobustProblem puts the problem of the study over scatter.
@@ -146,9 +147,21 @@ func newRobustProblem(s *session) (*robustProblem, error) {
 	return r, nil
 }
 
+// begun is what is known of the answer from the beginning.
+func (r *robustProblem) begun(by string) *result.Robust {
+	return &result.Robust{By: by, Draws: r.Study.Settings.(*bench.Optimize).Draws, Inputs: r.about.names, Told: []result.Told{}, Trail: r.trail, Says: []string{}}
+}
+
 // see takes note of a design that was judged over its draws.
 func (r *robustProblem) see(design core.Design, o core.Outcome) {
-	if o.State == core.OK && r.problem.Feasible(o.Values) {
+	if o.State != core.OK || o.Repeated {
+		return
+	}
+	if len(r.problem.Objectives) > 0 {
+		r.trail = append(r.trail, result.Judged{Evaluation: o.Number, Objective: o.Values[r.problem.Objectives[0].Value], Kept: r.problem.Feasible(o.Values)})
+		r.enter(func(p *result.Parts) { p.Robust = r.begun("draws") })
+	}
+	if r.problem.Feasible(o.Values) {
 		r.front.see(dispatch.Record{Number: o.Number, Design: r.problem.Whole(design), State: o.State, Values: o.Values}, budget.Rank{})
 	}
 }
@@ -275,7 +288,7 @@ func searchRobust(ctx context.Context, s *session) (string, error) {
 	if found.Best.Design == nil {
 		return found.Reason, nil
 	}
-	return found.Reason, r.answer(ctx, r.evaluator, found, alone, result.Robust{By: "draws"})
+	return found.Reason, r.answer(ctx, r.evaluator, found, alone, r.begun("draws"))
 }
 
 // asksAlone is true where a design without scatter can be the best: the objective has something of it.
@@ -360,14 +373,13 @@ func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimi
 }
 
 // answer enters the design, what it does under scatter, and the one that ignores that.
-func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alone optimize.Result, part result.Robust) error {
+func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alone optimize.Result, part *result.Robust) error {
 	best := found.Best.Design
 	number, values := found.Best.Outcome.Number, found.Best.Outcome.Values
 	if members := r.front.sorted(); len(members) > 0 {
 		m := members[compromise(members)]
 		best, number, values = r.problem.Part(m.design), m.number, m.values
 	}
-	part.Draws, part.Inputs = r.Study.Settings.(*bench.Optimize).Draws, r.about.names
 	var ignoring []float64
 	if alone.Best.Design != nil {
 		outcomes, err := e.Evaluate(ctx, []core.Design{alone.Best.Design})
@@ -391,14 +403,14 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 		}
 		part.Told = append(part.Told, t)
 	}
-	part.Says = slices.Concat(r.inWords(part, found, alone), part.Says)
+	part.Says = slices.Concat(r.inWords(*part, alone), part.Says)
 	method := strings.Join(r.Study.Search().Methods, ", ")
 	r.enter(func(p *result.Parts) {
 		if len(r.front.members) > 0 {
 			p.Front, p.Tradeoff, _ = r.front.show()
 		}
 		p.Search = &result.Search{Method: method + " over scatter", Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason}
-		p.Robust = &part
+		p.Robust = part
 	})
 	var objective *float64
 	if len(r.problem.Objectives) == 1 {
@@ -409,7 +421,7 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 }
 
 // inWords says what is gained by asking about scatter.
-func (r *robustProblem) inWords(part result.Robust, found, alone optimize.Result) (says []string) {
+func (r *robustProblem) inWords(part result.Robust, alone optimize.Result) (says []string) {
 	for _, t := range part.Told {
 		with := fmt.Sprintf("%s is %s", t.Of, plain.With(t.Value, t.Unit))
 		switch {

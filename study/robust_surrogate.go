@@ -16,7 +16,6 @@ import (
 	"ropebench/core/space"
 	"ropebench/core/surrogate"
 	"ropebench/model"
-	"ropebench/result"
 )
 
 const (
@@ -271,7 +270,8 @@ func (b *belief) search(ctx context.Context, alone optimize.Result, left int) (s
 		}
 	}
 	found.Used, found.Best.Outcome.Number = alone.Used+b.used, number
-	part := result.Robust{By: "surrogates", Checked: &b.off, Says: []string{fmt.Sprintf("What it does under scatter is predicted by surrogates of %s, and was computed in some draws only: make a study of kind uncertainty about it before you believe it.", plain.Count(len(b.designs), "evaluation"))}}
+	part := b.begun("surrogates")
+	part.Checked, part.Says = &b.off, []string{fmt.Sprintf("What it does under scatter is predicted by surrogates of %s, and was computed in some draws only: make a study of kind uncertainty about it before you believe it.", plain.Count(len(b.designs), "evaluation"))}
 	if err := b.answer(ctx, onBeliefs, found, alone, part); err != nil {
 		return "", err
 	}

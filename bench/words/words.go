@@ -114,12 +114,11 @@ func Statement(b *bench.Bench, study string) string {
 	for _, q := range met {
 		fmt.Fprintf(&out, "  %-6s %s\n", q.ID, requirementWords(b, q))
 	}
-	for i, in := range b.Cases {
-		head := "in the case"
-		if i > 0 {
-			head = "and in"
-		}
-		fmt.Fprintf(&out, "%-12s %-7s %s\n", head, in.Name, Case(b, in))
+	if len(b.Cases) > 0 {
+		out.WriteString("in the cases\n")
+	}
+	for _, in := range b.Cases {
+		fmt.Fprintf(&out, "  %-6s %s\n", in.Name, Case(b, in))
 	}
 	if held := heldBy(b, s); len(held) > 0 {
 		fmt.Fprintf(&out, "with %s held.\n", strings.Join(held, ", "))
@@ -159,6 +158,17 @@ func Case(b *bench.Bench, c bench.Case) string {
 	for _, in := range b.Inputs {
 		if value, is := c.Values[in.Name]; is {
 			given = append(given, fmt.Sprintf("%s at %s", in.Name, value.WithUnit(in.Unit)))
+		}
+	}
+	return strings.Join(given, ", ")
+}
+
+// Given says what cases give an input; "" where none does.
+func Given(b *bench.Bench, in bench.Input) string {
+	var given []string
+	for _, c := range b.Cases {
+		if value, is := c.Values[in.Name]; is {
+			given = append(given, value.WithUnit(in.Unit)+" in "+c.Name)
 		}
 	}
 	return strings.Join(given, ", ")

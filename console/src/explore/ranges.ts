@@ -31,11 +31,14 @@ export function lock(bench: string, table: Table | undefined) {
 }
 
 /** From the least to the most of a column, with room for marks. */
-export function rangeOf(column: Column): [number, number] {
-  let [low, high] = column.words ? [0, column.words.length - 1] : [Infinity, -Infinity]
-  for (const v of column.numbers) {
-    if (v < low) low = v
-    if (v > high) high = v
+export const rangeOf = (column: Column): [number, number] => spanOf(column.numbers, ...(column.words ? [0, column.words.length - 1] : []))
+
+/** From the least to the most of numbers, and of some others, with room for marks; what is no number does not count. */
+export function spanOf(numbers: Iterable<number>, ...others: number[]): [number, number] {
+  let [low, high] = [Math.min(...others), Math.max(...others)]
+  for (const v of numbers) {
+    if (v < low && v > -Infinity) low = v
+    if (v > high && v < Infinity) high = v
   }
   if (low > high) return [0, 1]
   const room = (high - low || Math.abs(low) || 1) * 0.05

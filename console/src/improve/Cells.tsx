@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react'
 import { Form } from 'react-bootstrap'
 import type { Bench, Value } from '../api/types'
 import { FigureMenu } from '../parts/FigureMenu'
+import { spanOf } from '../explore/ranges'
 import { Lines } from '../parts/Lines'
 import { MarkedTable } from '../parts/MarkedTable'
 import { Panel } from '../parts/Panel'
@@ -92,7 +93,7 @@ function Choice({ label, value, options, onChange }: { label: string; value: str
 
 function CellLines({ cells, along, value, titles, label }: { cells: Cell[]; along: string; value: string; titles: [string, string]; label: string }) {
   const lines = useMemo(() => linesOf(cells, along, value), [cells, along, value])
-  return <Lines lines={lines} limits={[]} units={{}} height={300} label={label} axes={{ x: { title: titles[0], range: rangeOf(lines.flatMap((l) => l.x)) }, y: { title: titles[1], range: rangeOf(lines.flatMap((l) => l.y)) } }} />
+  return <Lines lines={lines} limits={[]} units={{}} height={300} label={label} axes={{ x: { title: titles[0], range: spanOf(lines.flatMap((l) => l.x)) }, y: { title: titles[1], range: spanOf(lines.flatMap((l) => l.y)) } }} />
 }
 
 const noPoints: never[] = []
@@ -103,12 +104,4 @@ function CellRelief({ cells, x, y, value, title, label }: ReliefProps) {
   const grid = useMemo(() => gridOf(cells, x.name, y.name, value), [cells, x.name, y.name, value])
   const names = useMemo(() => ({ x: x.title, y: y.title, z: title }), [x.title, y.title, title])
   return <Relief grid={grid} points={noPoints} names={names} label={label} />
-}
-
-function rangeOf(all: number[]): [number, number] {
-  const numbers = all.filter((v) => Number.isFinite(v))
-  if (numbers.length === 0) return [0, 1]
-  const [low, high] = [Math.min(...numbers), Math.max(...numbers)]
-  const pad = (high - low || Math.abs(high) || 1) * 0.06
-  return [low - pad, high + pad]
 }

@@ -1,10 +1,38 @@
+import { useMemo } from 'react'
 import type { Bench, Result } from '../api/types'
+import { spanOf } from '../explore/ranges'
+import { Lines, type Line } from '../parts/Lines'
 import { Panel } from '../parts/Panel'
 import { ToldTable } from '../parts/ToldTable'
 import { Value } from '../parts/Value'
-import { percent } from '../words'
+import { percent, titled } from '../words'
 
 type Robust = NonNullable<Result['robust']>
+
+/** The objective over scatter by evaluation: designs that keep every requirement, others, and the best so far. */
+export function TrailFigure({ trail, title, unit, maximize }: { trail: Robust['trail']; title: string; unit?: string; maximize: boolean }) {
+  const lines = useMemo<Line[]>(() => {
+    const dots = (name: string, colour: Line['colour'], kept: boolean): Line => {
+      const some = trail.filter((t) => t.kept === kept)
+      return { name, x: some.map((t) => t.evaluation), y: some.map((t) => t.objective), colour, width: 3, dots: true }
+    }
+    const best: Line = { name: 'best', x: [], y: [], colour: 'ink', width: 1.6 }
+    for (const t of trail.filter((one) => one.kept)) {
+      const last = best.y.at(-1)
+      const now = last === undefined ? t.objective : maximize ? Math.max(last, t.objective) : Math.min(last, t.objective)
+      best.x.push(t.evaluation, t.evaluation) // a step
+      best.y.push(last ?? now, now)
+    }
+    return [best, dots('keeps every requirement', 'teal', true), dots('misses a requirement', 'ochre', false)].filter((l) => l.x.length > 0)
+  }, [trail, maximize])
+  if (lines.length === 0) return null
+  return (
+    <Lines
+      lines={lines} limits={[]} units={{ y: unit }} height={285} label={`${title} over scatter by evaluation`}
+      axes={{ x: { title: 'evaluation', range: spanOf(trail.map((t) => t.evaluation)) }, y: { title: titled(title, unit), range: spanOf(trail.map((t) => t.objective)) } }}
+    />
+  )
+}
 
 /** What the best design does under scatter, beside the one that ignores it. */
 export function RobustPanel({ bench, robust }: { bench: Bench; robust: Robust }) {

@@ -1,4 +1,15 @@
+import { columnOf, keepRows, type Table } from '../api/table'
 import type { Design, Result } from '../api/types'
+
+/** The rows of a front's designs alone, with objectives that are over draws and so in no evaluation. */
+export function tableOfFront(table: Table, front: Design[], { objectives }: Tradeoff): Table {
+  const members = new Map(front.map((d) => [d.evaluation, d]))
+  const evaluations = columnOf(table, 'evaluation').numbers
+  const few = keepRows(table, (row) => members.has(evaluations[row]!))
+  const missing = objectives.filter((name) => !few.columns.some((c) => c.name === name))
+  const numbers = columnOf(few, 'evaluation').numbers
+  return { ...few, columns: [...few.columns, ...missing.map((name) => ({ name, kind: 'value' as const, numbers: numbers.map((n) => members.get(n)?.values[name] ?? NaN) }))] }
+}
 
 export type Tradeoff = NonNullable<Result['tradeoff']>
 

@@ -129,7 +129,7 @@ function Inputs({ bench }: { bench: Bench }) {
                 <td>
                   <Value value={input.nominal} unit={input.unit} />
                 </td>
-                <td className="left wrap muted">{input.varied || input.scatter ? input.says : 'held'}</td>
+                <td className="left wrap muted">{input.varied || input.scatter || bench.cases?.some((c) => input.name in c.values) ? input.says : 'held'}</td>
               </tr>
             ))}
           </tbody>

@@ -47,7 +47,7 @@ export function RequirementsTable({ requirements, judged, nominal, name = 'value
                 <Value value={judged[q.id]?.value} unit={q.unit} />
               </td>
               <td className="left nowrap">
-                <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 90 : 150} />{' '}
+                <MarginBar requirement={q} judged={judged[q.id]} width={compact ? 64 : 150} />{' '}
                 <span className="muted">{marginOf(q, judged[q.id]?.margin)}</span>
               </td>
               {!compact && (

@@ -22,7 +22,8 @@ import { Answer, Checks, Reached, Spread } from '../improve/Answer'
 import { Calibration } from '../improve/Calibration'
 import { Cells } from '../improve/Cells'
 import { Front } from '../improve/Front'
-import { RobustPanel } from '../improve/Robust'
+import { tableOfFront } from '../improve/front'
+import { RobustPanel, TrailFigure } from '../improve/Robust'
 import { keyOf } from '../decide/compared'
 import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation'
 import { useSelection } from '../api/selection'
@@ -47,7 +48,7 @@ export function Improve() {
         {bench.studies.map((s) => (
           <span className="study" key={s.name}>
             <b>{s.name}</b>
-            <span className="muted">{s.later ?? s.says}</span>
+            <span className="muted text-break">{s.later ?? s.says}</span>
           </span>
         ))}
         {bench.studies.length === 0 && <p className="empty">The bench has none: add one under studies: in {bench.file}.</p>}
@@ -181,7 +182,12 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
     <>
       <RunHead bench={bench} run={run} found={found} nominal={nominalObjective} />
       {[table.error, result.error].map((error) => error && <Trouble key={error.message} error={error} />)}
-      {table.data && study?.objective && study.kind !== 'sweep' && (
+      {found?.robust && found.robust.trail.length > 0 && study?.objective && (
+        <Panel title="Objective over scatter by evaluation" aside="teal keeps every requirement over its draws, ochre misses one; the line is the best so far" style={found.best ? undefined : wide}>
+          <TrailFigure trail={found.robust.trail} title={study.objective} unit={study.objective_unit} maximize={study.maximize ?? false} />
+        </Panel>
+      )}
+      {table.data && study?.objective && study.kind !== 'sweep' && !found?.robust && table.data.columns.some((c) => c.name === study.objective) && (
         <Panel title="Objective by evaluation" style={found?.best ? undefined : wide}>
           <ConvergenceFigure
             run={run.run} table={table.data} objective={study.objective} maximize={study.maximize ?? false} unit={unitOf(bench, study.objective)}
@@ -204,7 +210,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       {found?.scatter && found.probabilities && <ScatterPanel bench={bench} scatter={found.scatter} probabilities={found.probabilities} />}
       {found?.rare && <RarePanel bench={bench} rare={found.rare} probabilities={found.probabilities ?? {}} />}
       {found?.worst && <WorstPanel bench={bench} worst={found.worst} />}
-      {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={table.data} front={found.front} tradeoff={found.tradeoff} settled={!atWork(run)} unitOf={(name) => unitOf(bench, name)} />}
+      {table.data && found?.tradeoff && found.front && <Front bench={bench} run={run.run} table={found.robust ? tableOfFront(table.data, found.front, found.tradeoff) : table.data} front={found.front} tradeoff={found.tradeoff} settled={!atWork(run) && !found.robust} unitOf={(name) => unitOf(bench, name)} />}
       {found?.checks && found.checks.length > 0 && <Checks checks={found.checks} />}
       {found?.reached && found.reached.length > 0 && <Reached reached={found.reached} />}
       {found?.spread && <Spread spread={found.spread} />}
@@ -302,8 +308,9 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
         </div>
         {objective !== undefined && (
           <div>
-            <span className="muted">{study?.objective}</span>
-            <br />
+            <div className="muted text-truncate" style={{ maxWidth: 320 }} title={study?.objective}>
+              {study?.objective}
+            </div>
             <span className="big">{show(objective)}</span>{' '}
             <span className="unit">
               {unitOf(bench, study?.objective)}
