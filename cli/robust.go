@@ -7,7 +7,6 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 
 	"ropebench/bench/plain"
-	"ropebench/core/verdict"
 	"ropebench/result"
 )
 
@@ -50,7 +49,7 @@ func (v view) told(all []result.Told) {
 		judged := ""
 		for _, q := range v.bench.Requirements {
 			if one.Holds != nil && q.ID == one.Requirement {
-				judged = v.verdict(string(map[bool]verdict.Verdict{true: verdict.Met, false: verdict.Missed}[*one.Holds]), q)
+				judged = v.verdict(map[bool]string{true: wasMet, false: wasMissed}[*one.Holds], q)
 			}
 		}
 		t.AppendRow(append(row, one.Limit, judged))
