@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"slices"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/spf13/cobra"
@@ -36,14 +37,18 @@ func (a *App) compareCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if a.json {
-			return a.machine(map[string]any{"designs": all})
-		}
 		b, err := s.BenchAt(ctx, all[0].Bench, all[0].Revision)
 		if err != nil {
 			return err
 		}
-		a.view(b).beside(all)
+		searches, err := convergences(ctx, s, b, all)
+		if err != nil {
+			return err
+		}
+		if a.json {
+			return a.machine(map[string]any{"designs": all, "convergence": searches})
+		}
+		a.view(b).beside(all, searches)
 		return nil
 	})
 }
@@ -126,9 +131,26 @@ func (a *App) fillNominal(ctx context.Context, s *session, name string, all []co
 	return nil
 }
 
+// convergences are those of the searches among the runs, by their numbers.
+func convergences(ctx context.Context, s *session, b api.Bench, all []compared) (map[int]result.Convergence, error) {
+	searches := map[int]result.Convergence{}
+	for _, d := range all {
+		of, named := bench.Find(b.Studies, d.Study, func(one api.Study) string { return one.Name })
+		if _, known := searches[d.Run]; known || !named || !of.Searches || of.Kind == "sweep" {
+			continue
+		}
+		var err error
+		if searches[d.Run], err = s.Convergence(ctx, d.Run); err != nil {
+			return nil, err
+		}
+	}
+	return searches, nil
+}
+
 // beside shows designs side by side.
-func (v view) beside(all []compared) {
+func (v view) beside(all []compared, searches map[int]result.Convergence) {
 	v.besideRuns(all)
+	v.besideConvergence(searches)
 	v.besideRequirements(all)
 	v.besideValues(all)
 	v.besideInputs(all)
@@ -156,6 +178,56 @@ func (v view) besideRuns(all []compared) {
 		v.line("%s  run %d, %s, seed %d, revision %d: evaluation %d of %s", d.Name, d.Run, d.Study, d.Seed, d.Revision, d.Evaluation, plain.Whole(d.Evaluations))
 	}
 	v.line("")
+}
+
+// partsOfConvergence are the shares of the longest search after which it is told how far each has come.
+var partsOfConvergence = []float64{0.1, 0.25, 0.5, 0.75, 1}
+
+// besideConvergence shows how far each search had come after as many evaluations.
+func (v view) besideConvergence(searches map[int]result.Convergence) {
+	if len(searches) < 2 {
+		return
+	}
+	runs, most := slices.Sorted(maps.Keys(searches)), 0
+	heads, right := []any{"best after"}, []int{1}
+	for i, run := range runs {
+		heads, right = append(heads, fmt.Sprintf("run %d", run)), append(right, i+2)
+		most = max(most, searches[run].Evaluations)
+	}
+	t := v.newTable(right, heads...)
+	for _, part := range partsOfConvergence {
+		after := int(math.Ceil(part * float64(most)))
+		row := table.Row{plain.Count(after, "evaluation")}
+		for _, run := range runs {
+			row = append(row, v.bestAfter(searches[run], after))
+		}
+		t.AppendRow(row)
+	}
+	t.Render()
+	v.line("")
+}
+
+// bestAfter is the best of a search after so many evaluations; nothing once it has ended.
+func (v view) bestAfter(c result.Convergence, after int) string {
+	var best *result.Improvement
+	for i, step := range c.Steps {
+		if step.Evaluation <= after {
+			best = &c.Steps[i]
+		}
+	}
+	switch {
+	case best == nil:
+		return "-"
+	case !best.Feasible:
+		return v.ochre(markInfeasible + " misses by " + shareOf(best.Violation) + " a limit")
+	case best.Objective == nil:
+		return v.teal(markFeasible)
+	}
+	text := plain.With(*best.Objective, c.Unit)
+	if after > c.Evaluations {
+		return v.slate(text + ", ended")
+	}
+	return text
 }
 
 func (v view) besideRequirements(all []compared) {

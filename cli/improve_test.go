@@ -137,7 +137,7 @@ func TestDesignsStandBesideEachOther(t *testing.T) {
 	two.Values = map[string]float64{"mass": 10}
 	two.Inputs = map[string]bench.Value{"radius": {Number: 0.4}, "load": {Number: 900}, "speed": {Number: 3}}
 	two.Requirements = map[string]result.Judgment{"R1": {Verdict: "met_without_reserve", Value: number(10), Margin: number(0.2)}, "R2": {Verdict: "missed", Value: number(10), Margin: number(-3)}}
-	text := rendered(func(v view) { v.beside([]compared{one, two}) })
+	text := rendered(func(v view) { v.beside([]compared{one, two}, nil) })
 	assert.Contains(t, text, "slim  run 8, light, seed 1, revision 0: evaluation 41 of 60\n")
 	assert.Regexp(t, `mass, kg +11\.8 +10 +-15\.3 %`, text)
 	assert.Regexp(t, `R1 Light enough .* 11\.8 +2 ● +10 +0\.2 ◐`, text)
@@ -147,7 +147,7 @@ func TestDesignsStandBesideEachOther(t *testing.T) {
 	assert.Contains(t, text, "slim meets R1 without its reserve, which 7:3 keeps.")
 	assert.Contains(t, text, "! slim misses R2, which 7:3 meets, by 3")
 	failed := compared{Name: "7:9", Run: 7, Evaluation: 9, State: "failed", Inputs: one.Inputs, Requirements: map[string]result.Judgment{"R1": {Verdict: "not_shown"}, "R2": {Verdict: "not_shown"}}}
-	text = rendered(func(v view) { v.beside([]compared{one, two, failed}) })
+	text = rendered(func(v view) { v.beside([]compared{one, two, failed}, nil) })
 	assert.Regexp(t, `mass, kg +11\.8 +10 +-`, text)
 	assert.Contains(t, text, "7:9 has no values: its evaluation failed.")
 	assert.NotContains(t, text, "%", "changes are of two")

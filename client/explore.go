@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"ropebench/api"
+	"ropebench/result"
 )
 
 // Exploration is what the evaluations of a run say about some values, or about all where none is named.
@@ -27,6 +28,11 @@ func (c *Client) Front(ctx context.Context, id int, minimize, maximize, meet []s
 		query.Set("meet", "") // no requirement at all
 	}
 	return f, c.call(ctx, http.MethodGet, runPath(id)+"/front?"+query.Encode(), nil, &f)
+}
+
+// Convergence is how the best design of a search came to be.
+func (c *Client) Convergence(ctx context.Context, id int) (steps result.Convergence, err error) {
+	return steps, c.call(ctx, http.MethodGet, runPath(id)+"/convergence", nil, &steps)
 }
 
 // Fit is the surrogate of a value.

@@ -28,6 +28,18 @@ func (s *Service) getFront(c fiber.Ctx) error {
 	return c.JSON(answer)
 }
 
+func (s *Service) getConvergence(c fiber.Ctx) error {
+	run, err := s.namedRun(c)
+	if err != nil {
+		return err
+	}
+	convergence, err := s.runs.Convergence(run.ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(convergence)
+}
+
 // given are the values of a query parameter that may be given again and again; nil where it is not given, and empty where it is given without
 // a value.
 func given(c fiber.Ctx, name string) []string {

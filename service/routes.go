@@ -80,6 +80,7 @@ func (s *Service) routes() *fiber.App {
 	app.Get("/v1/runs/:run/exploration", s.getExploration)
 	app.Get("/v1/runs/:run/obstacles", s.getObstacles)
 	app.Get("/v1/runs/:run/front", s.getFront)
+	app.Get("/v1/runs/:run/convergence", s.getConvergence)
 	app.Get("/v1/runs/:run/fit", s.getFit)
 	app.Post("/v1/runs/:run/predictions", s.predict)
 	app.Post("/v1/runs/:run/surface", s.drawSurface)

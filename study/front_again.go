@@ -54,7 +54,7 @@ func (r *Runs) Front(id int, q FrontQuestion) (again FrontAgain, err error) {
 	if err != nil {
 		return again, err
 	}
-	if a.kind.name == robustKind.name && a.isRobust(b) && len(q.Minimize)+len(q.Maximize) == 0 && q.Meet == nil {
+	if a.overScatter && len(q.Minimize)+len(q.Maximize) == 0 && q.Meet == nil {
 		_, parts, err := r.Result(id) // no evaluation has its objectives: they are over draws
 		if err != nil || parts.Tradeoff != nil {
 			return FrontAgain{Front: parts.Front, Tradeoff: parts.Tradeoff, Growth: []result.Growth{}}, err

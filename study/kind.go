@@ -88,7 +88,9 @@ type Asked struct {
 	Problem  model.Problem
 	kind     kind
 	varies   []string
-	bench    *bench.Bench // with what the question frees
+	// overScatter is true for a search whose designs are judged over draws.
+	overScatter bool
+	bench       *bench.Bench // with what the question frees
 }
 
 // Ask compiles a question on a bench. The error says what the question asks that cannot be done.
@@ -152,7 +154,7 @@ func (a *Asked) compile(b *bench.Bench) error {
 		return err
 	}
 	a.Study.Hold, a.bench = hold, b
-	if !a.kind.unnamed && a.isRobust(b) {
+	if a.overScatter = !a.kind.unnamed && a.isRobust(b); a.overScatter {
 		a.kind = robustKind
 	}
 	scope := model.Scope{Hold: hold}
@@ -188,7 +190,7 @@ func (a *Asked) compile(b *bench.Bench) error {
 	}
 	if !a.kind.unnamed {
 		a.Problem = a.Model.Problem(a.Study, a.varies, a.Model.Design(nil))
-		if a.kind.name == robustKind.name && a.isRobust(b) {
+		if a.overScatter {
 			a.Problem.Objectives = nil // no evaluation has them: they are over draws
 		}
 	} else {

@@ -39,7 +39,6 @@ func (a *Asked) isRobust(b *bench.Bench) bool {
 	if !is {
 		return false
 	}
-	statistical := func(e formula.Expression) bool { return e.Statistics != nil }
 	return settings.Draws > 0 || slices.ContainsFunc(settings.Goals(), func(o bench.Objective) bool { return statistical(o.Formula) }) ||
 		slices.ContainsFunc(b.MetBy(a.Study), func(q bench.Requirement) bool { return statistical(q.Of) })
 }

@@ -1,5 +1,6 @@
 import { lazy, Suspense } from 'react'
 import { DecideTabs } from './decide/DecideTabs'
+import { RunsBeside } from './decide/RunsBeside'
 import { WhatIf } from './decide/WhatIf'
 import { Navigate, Route, Routes } from 'react-router'
 import { useLive } from './api/live'
@@ -41,6 +42,7 @@ export function App() {
         <Route path="improve/:run?" element={<Improve />} />
         <Route path="decide" element={<DecideTabs />}>
           <Route index element={<Decide />} />
+          <Route path="runs" element={<RunsBeside />} />
           <Route path="what-if" element={<WhatIf />} />
         </Route>
         <Route path="prove/:run?" element={<Prove />} />

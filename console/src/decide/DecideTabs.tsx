@@ -2,6 +2,7 @@ import { Tabs } from '../parts/Tabs'
 
 const pages = [
   { path: '', name: 'Side by side' },
+  { path: 'runs', name: 'Runs' },
   { path: 'what-if', name: 'What if' },
 ]
 
