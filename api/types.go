@@ -107,6 +107,7 @@ type Requirement struct {
 	Price    float64   `json:"price,omitempty"` // of a soft one
 	In       []string  `json:"in,omitempty"`    // the cases in which it holds; none where there are no cases, or it is the same in all
 	On       []string  `json:"on,omitempty"`    // the curves on which the limit is drawn
+	Curve    *Curve    `json:"curve,omitempty"` // that is the limit, for under and over
 }
 
 // A Study of a bench.

@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { Output, Requirement } from '../api/types'
-import { ends, farthestApart, limitsOf, room } from '../parts/CurveFigure'
+import { ends, farthestApart, room } from '../parts/CurveFigure'
+import { limitCurvesOf, limitsOf } from '../parts/limits'
 import { Lines, type Line } from '../parts/Lines'
 import { Panel } from '../parts/Panel'
 import { titled } from '../words'
@@ -19,6 +20,7 @@ export function Overlaid({ output, designs, requirements }: { output: Output; de
       }),
     [drawn],
   )
+  const drawnLines = useMemo(() => [...lines, ...limitCurvesOf(output, requirements)], [lines, output, requirements])
   const limits = useMemo(() => limitsOf(output, requirements), [output, requirements])
   const name = output.label ?? output.name
   if (drawn.length === 0) return null
@@ -26,8 +28,8 @@ export function Overlaid({ output, designs, requirements }: { output: Output; de
   return (
     <Panel title={`${name} over ${output.x}`} style={{ gridColumn: '1 / 3' }}>
       <Lines
-        lines={lines} limits={limits} units={{ x: output.x_unit, y: output.unit }} height={240} label={`${name} over ${output.x}`}
-        axes={{ x: { title: titled(output.x ?? 'x', output.x_unit), range: ends(curves) }, y: { title: titled(name, output.unit), range: room(curves, limits.map((limit) => limit.at)) } }}
+        lines={drawnLines} limits={limits} units={{ x: output.x_unit, y: output.unit }} height={240} label={`${name} over ${output.x}`}
+        axes={{ x: { title: titled(output.x ?? 'x', output.x_unit), range: ends(curves) }, y: { title: titled(name, output.unit), range: room(drawnLines, limits.map((limit) => limit.at)) } }}
       />
     </Panel>
   )

@@ -1,5 +1,6 @@
 import type { Bench, Requirement } from '../api/types'
 import { MarginBar } from '../parts/MarginBar'
+import { RequirementCell } from '../parts/RequirementCell'
 import { VerdictMark } from '../parts/VerdictTag'
 import { change, show, titled } from '../words'
 import { gotWorse, valuesOf, type Compared } from './compared'
@@ -34,9 +35,7 @@ export function SideBySide({ bench, designs, onDrop }: Props) {
         <tbody>
           {bench.requirements.map((q) => (
             <tr key={q.id}>
-              <td className="wrap">
-                {q.id} {q.says || q.of}
-              </td>
+              <RequirementCell requirement={q} />
               <td className="left">{q.limit}</td>
               {designs.map((d) => (
                 <td key={d.key}>

@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { EvaluationDetail, Output, Requirement } from '../api/types'
 import { titled } from '../words'
+import { leastMargins, limitCurvesOf, limitsOf } from './limits'
 import { Lines, type Line } from './Lines'
 
 type Props = { output: Output; design?: EvaluationDetail; designName?: string; nominal?: EvaluationDetail; requirements: Requirement[]; height?: number }
@@ -20,12 +21,8 @@ export function farthestApart(curve: Curve, other: Curve): { i: number; above: b
   return best
 }
 
-/** The limits that are drawn on a curve: the bench says which. */
-export const limitsOf = (output: Output, requirements: Requirement[]): { at: number; words: string }[] =>
-  requirements.filter((q) => q.on?.includes(output.name)).flatMap((q) => q.limits.map((at) => ({ at, words: `${q.id}: ${q.limit}` })))
-
 /** The range of the values with room for limits and names. */
-export function room(curves: (Curve | undefined)[], limits: number[]): [number, number] {
+export function room(curves: ({ y: number[] } | undefined)[], limits: number[]): [number, number] {
   const all = [...curves.flatMap((curve) => curve?.y ?? []), ...limits]
   if (all.length === 0) return [0, 1]
   const [low, high] = all.reduce(([a, b], y) => [Math.min(a, y), Math.max(b, y)], [Infinity, -Infinity])
@@ -41,8 +38,8 @@ export function CurveFigure({ output, design, designName = 'this design', nomina
     const all: Line[] = []
     if (before) all.push({ name: 'nominal', ...before, colour: after ? 'slate' : 'teal', width: after ? 1.3 : 2.2, nameAt: after && farthestApart(before, after) })
     if (after) all.push({ name: designName, ...after, colour: 'teal', width: 2.2, nameAt: before && farthestApart(after, before) })
-    return all
-  }, [before, after, designName])
+    return [...all, ...limitCurvesOf(output, requirements), ...leastMargins(after ?? before, output, requirements)]
+  }, [before, after, designName, output, requirements])
   const limits = useMemo(() => limitsOf(output, requirements), [output, requirements])
   const name = output.label ?? output.name
   return (
@@ -50,7 +47,7 @@ export function CurveFigure({ output, design, designName = 'this design', nomina
       lines={lines} limits={limits} units={{ x: output.x_unit, y: output.unit }} height={height} label={`${name} over ${output.x}`}
       axes={{
         x: { title: titled(output.x ?? 'x', output.x_unit), range: ends([before, after]) },
-        y: { title: titled(name, output.unit), range: room([before, after], limits.map((limit) => limit.at)) },
+        y: { title: titled(name, output.unit), range: room(lines, limits.map((limit) => limit.at)) },
       }}
     />
   )

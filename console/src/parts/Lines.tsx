@@ -5,7 +5,7 @@ import type { Colours } from './colours'
 import { drawLimits, drawLine, type LimitLine } from './marks'
 
 /** A line with its name, which stands where it is read best. */
-export type Line = { name: string; x: number[]; y: number[]; colour: keyof Colours; width: number; dots?: boolean; nameAt?: { i: number; above: boolean } }
+export type Line = { name: string; x: number[]; y: number[]; colour: keyof Colours; width: number; dots?: boolean; dashed?: boolean; nameAt?: { i: number; above: boolean } }
 
 type Props = { lines: Line[]; limits: LimitLine[]; axes: { x: Axis; y: Axis }; units: { x?: string; y?: string }; label: string; height: number }
 
@@ -18,7 +18,11 @@ export function Lines({ lines, limits, axes, units, label, height }: Props) {
       drawLimits(context, limits, scales[1], box, colours, ratio)
       for (const line of lines) {
         if (line.dots) drawDots(context, line, scales, colours[line.colour], ratio)
-        else drawLine(context, line.x, line.y, scales, colours[line.colour], line.width * ratio)
+        else {
+          context.setLineDash(line.dashed ? [5 * ratio, 4 * ratio] : [])
+          drawLine(context, line.x, line.y, scales, colours[line.colour], line.width * ratio)
+          context.setLineDash([])
+        }
         if (!line.nameAt) continue
         context.fillStyle = colours[line.colour]
         context.textAlign = 'center'
