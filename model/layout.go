@@ -127,10 +127,6 @@ func lay(b *bench.Bench, asked, matched Asked) (l Layout, before, after []comput
 		}
 	}
 	for _, expression := range asked {
-		if expression.Statistics != nil {
-			matched = append(slices.Clone(matched), TakenOf(expression)...)
-			continue
-		}
 		add(computed{Definition: formula.Definition{Name: expression.Text, Expression: expression}, number: true})
 	}
 	shown := len(after)

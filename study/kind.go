@@ -158,8 +158,17 @@ func (a *Asked) compile(b *bench.Bench) error {
 		a.kind = robustKind
 	}
 	scope := model.Scope{Hold: hold}
+	var taken model.Asked // what is over scatter
 	for _, goal := range a.Study.Goals() {
-		scope.Asked = append(scope.Asked, goal.Formula)
+		without, err := goal.Formula.WithoutScatter()
+		if err != nil {
+			return err
+		}
+		if goal.Formula.Statistics == nil {
+			scope.Asked = append(scope.Asked, goal.Formula)
+		} else {
+			taken = append(append(taken, model.TakenOf(goal.Formula)...), without)
+		}
 	}
 	for _, target := range a.Study.Targets() {
 		scope.Asked = append(scope.Asked, target.Of)
@@ -167,6 +176,7 @@ func (a *Asked) compile(b *bench.Bench) error {
 	if scope.Matched, err = matched(a.Study.Settings); err != nil {
 		return err
 	}
+	scope.Matched = append(scope.Matched, taken...)
 	for _, q := range b.MetBy(a.Study) {
 		scope.Must = append(scope.Must, q.ID)
 	}

@@ -64,7 +64,7 @@ func prepareRobust(a *Asked) error {
 	}
 	if !a.Study.Budget.Bounded() {
 		a.Study.Budget.Evaluations = evaluationsOfASearch
-		if len(a.bench.Solver.Steps) == 0 {
+		if len(a.bench.Solver.Steps) == 0 && settings.Methods[0] != "surrogate" {
 			a.Study.Budget.Evaluations *= 1 + settings.Draws
 		}
 	}
@@ -290,29 +290,35 @@ func searchRobust(ctx context.Context, s *session) (string, error) {
 	return found.Reason, r.answer(ctx, r.evaluator, found, alone, r.begun("draws"))
 }
 
-// asksAlone is true where a design without scatter can be the best: the objective has something of it.
-func (r *robustProblem) asksAlone() bool {
+// problemAlone is the problem without scatter; false where nothing is asked of a design then.
+func (r *robustProblem) problemAlone() (p model.Problem, asked bool) {
 	goals := r.Study.Goals()
-	return len(goals) == 1 && slices.ContainsFunc(goals[0].Formula.Names, func(name string) bool {
-		return !slices.ContainsFunc(goals[0].Formula.Statistics, func(s formula.Statistic) bool {
-			return s.Name == name && (s.Kind == formula.Deviation || s.Kind == formula.Probability)
-		})
-	})
+	if len(goals) != 1 {
+		return p, false
+	}
+	without, err := goals[0].Formula.WithoutScatter()
+	if err != nil || len(without.Names) == 0 {
+		return p, false
+	}
+	p = r.session.Problem
+	p.Objectives = []core.Objective{{Value: r.Model.Column(without.Text), Maximize: goals[0].Maximize}}
+	return p, true
 }
 
-// alone searches for the best design without scatter; where nothing is asked of that, it is the start.
+// alone searches for the best design without scatter; there is none where nothing is asked of that.
 func (r *robustProblem) alone(ctx context.Context) (optimize.Result, error) {
-	if !r.asksAlone() {
+	p, asked := r.problemAlone()
+	if !asked {
 		return optimize.Result{}, nil
 	}
 	r.note("looks for the design that is best without scatter")
-	single := r.evaluator
-	single.Single = true
 	most := 0
 	if total := r.Study.Budget.Evaluations; total > 0 { // most of it is for designs that are evaluated with all their draws
 		most = max(1, min(total/2, max(evaluationsOfASearch, total/(1+r.Study.Settings.(*bench.Optimize).Draws))))
 	}
-	return r.hunt(single.WithDerivatives(), most, r.startOf(r.problem)).run(ctx)
+	h := r.hunt(p.Over(r.session.evaluator), most, r.startOf(p))
+	h.problem = p
+	return h.run(ctx)
 }
 
 // hunt is a search with so many evaluations.

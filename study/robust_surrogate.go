@@ -32,13 +32,11 @@ func (r *robustProblem) onSurrogates(ctx context.Context) (string, error) {
 	total := r.Study.Budget.Evaluations
 	alone := optimize.Result{}
 	b := r.believe()
-	if r.asksAlone() {
+	if p, asked := r.problemAlone(); asked {
 		r.note("looks for the design that is best without scatter")
-		single := r.evaluator
-		single.Single, single.Whole = true, asking(b.ask)
-		h := r.hunt(single.WithDerivatives(), max(1, total/2), r.startOf(r.problem))
+		options := optimize.Options{Seed: r.Study.Seed, Budget: max(1, total/2), Start: r.startOf(p), Few: true}
 		var err error
-		if alone, err = optimize.Surrogate(ctx, h.problem.Problem, h.evaluator, optimize.Options{Seed: r.Study.Seed, Budget: h.Study.Budget.Evaluations, Start: h.start, Few: true}, r.note); err != nil {
+		if alone, err = optimize.Surrogate(ctx, p.Problem, p.Over(b.asking()), options, r.note); err != nil {
 			return "", err
 		}
 	}
@@ -145,6 +143,25 @@ func (b *belief) part(whole core.Design) core.Design {
 		part[k] = whole[place]
 	}
 	return part
+}
+
+// asking is an evaluator of designs of the model from which the belief learns. It differentiates where the solver does.
+func (b *belief) asking() core.Evaluator {
+	if differentiator, is := b.session.evaluator.(core.Differentiator); is {
+		return askingSlopes{asking: b.ask, Differentiator: differentiator}
+	}
+	return asking(b.ask)
+}
+
+// askingSlopes asks for derivatives of designs that it has asked for before.
+type askingSlopes struct {
+	asking
+	core.Differentiator
+}
+
+// Evaluate implements core.Evaluator.
+func (a askingSlopes) Evaluate(ctx context.Context, designs []core.Design) ([]core.Outcome, error) {
+	return a.asking(ctx, designs)
 }
 
 // ask evaluates designs of the model, and takes in what comes of them; what fails is not known.

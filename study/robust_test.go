@@ -31,6 +31,7 @@ requirements:
   R2: {of: cost, at_most: 5}
 studies:
   plain:  {kind: optimize, minimize: loss}
+  slow:   {kind: optimize, minimize: loss, method: surrogate}
   best:   {kind: optimize, minimize: expected(loss)}
   few:    {kind: optimize, minimize: expected(loss), method: surrogate}
   steady: {kind: optimize, minimize: expected(loss) + 3*deviation(y), draws: 64}
@@ -46,7 +47,7 @@ func TestARobustDesignIsComparedWithThatWhichIgnoresScatter(t *testing.T) {
 	assert.InDelta(t, 1.5, alone.Best.Inputs["x"].Number, 1e-3)
 	const s2 = 0.16
 	exact := (2*3 + 3*s2) / (4 + 9*s2)
-	for _, name := range []string{"best", "few"} {
+	for name, beside := range map[string]string{"best": "plain", "few": "slow"} {
 		run := w.run(t, revision, study.Question{Study: name, Seed: 1})
 		require.Equal(t, study.Finished, run.State, run.Reason)
 		require.NotNil(t, run.Robust, name)
@@ -60,7 +61,10 @@ func TestARobustDesignIsComparedWithThatWhichIgnoresScatter(t *testing.T) {
 		assert.InDelta(t, lossAt(1.5), *told[0].Alone, 0.05*lossAt(1.5), name)
 		assert.InDelta(t, 1.5, run.Robust.Alone.Inputs["x"].Number, 0.01, name)
 		assert.InDelta(t, told[0].Value, *run.Best.Objective, 1e-12)
-		t.Logf("%s: %d evaluations, %d of them without scatter", name, run.Evaluations, run.Robust.Alone.Used)
+		most := map[string]int{"best": 20, "few": 2}[name]
+		ignoring := w.run(t, revision, study.Question{Study: beside, Seed: 1, Fresh: true})
+		assert.LessOrEqual(t, run.Evaluations, most*ignoring.Evaluations, "%s: %d evaluations, and %d without scatter", name, run.Evaluations, ignoring.Evaluations)
+		t.Logf("%s: %d evaluations, %d without scatter", name, run.Evaluations, ignoring.Evaluations)
 	}
 	steady := w.run(t, revision, study.Question{Study: "steady", Seed: 1})
 	assert.Equal(t, 64, steady.Robust.Draws)

@@ -87,6 +87,37 @@ func statisticOf(call *ast.CallNode, kind string, arguments int) (Statistic, err
 	return s, nil
 }
 
+// WithoutScatter is what the expression comes to where nothing scatters: a deviation is 0, other statistics are what they are taken of.
+func (e Expression) WithoutScatter() (Expression, error) {
+	if e.Statistics == nil {
+		return e, nil
+	}
+	root, err := treeOf(e.Text)
+	if err != nil {
+		return Expression{}, err
+	}
+	ast.Walk(&root, scatterRemover{})
+	return Parse(root.String())
+}
+
+type scatterRemover struct{}
+
+// Visit implements ast.Visitor.
+func (scatterRemover) Visit(node *ast.Node) {
+	call, isCall := (*node).(*ast.CallNode)
+	if !isCall {
+		return
+	}
+	switch kind, _ := nameOf(call.Callee); kind {
+	case Expected, Quantile:
+		ast.Patch(node, call.Arguments[0])
+	case Deviation:
+		ast.Patch(node, &ast.IntegerNode{})
+	case Probability:
+		ast.Patch(node, &ast.ConditionalNode{Ternary: true, Cond: call.Arguments[0], Exp1: &ast.IntegerNode{Value: 1}, Exp2: &ast.IntegerNode{}})
+	}
+}
+
 // AllNames are the names of the expression, and in place of its statistics those that they are taken of.
 func (e Expression) AllNames() []string {
 	names := map[string]bool{}
@@ -100,9 +131,4 @@ func (e Expression) AllNames() []string {
 		}
 	}
 	return slices.Sorted(maps.Keys(names))
-}
-
-// isStatistic is true for the name of a statistic of the expression.
-func (e Expression) isStatistic(name string) bool {
-	return slices.ContainsFunc(e.Statistics, func(s Statistic) bool { return s.Name == name })
 }

@@ -25,6 +25,12 @@ func TestStatisticsAreNamed(t *testing.T) {
 	renamed, err := e.Renamed(func(name string) string { return name + ".wet" })
 	require.NoError(t, err)
 	assert.Equal(t, "expected(cost.wet + a.wet) + 2*deviation(cost.wet + a.wet)*b.wet - quantile(gap.wet, 0.05) + probability(gap.wet >= 1.5)*expected(cost.wet + a.wet)", renamed.Text)
+	alone, err := e.WithoutScatter()
+	require.NoError(t, err)
+	plain := map[string]float64{"cost": 2, "a": 1, "b": 4, "gap": 1.6}
+	value, err = alone.Evaluate(func(name string) formula.Value { return formula.Scalar(plain[name]) })
+	require.NoError(t, err)
+	assert.InDelta(t, 3+0-1.6+3, value.Number, 1e-12, alone.Text)
 	for text, says := range map[string]string{
 		"expected(a, b)":             "expected takes one argument, not 2",
 		"quantile(a)":                "quantile takes 2 arguments, not 1",

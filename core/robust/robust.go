@@ -58,7 +58,6 @@ type Plain struct {
 type Evaluator struct {
 	Whole      core.Evaluator                         // of draws
 	Draws      func(design core.Design) []core.Design // the design without scatter first; as many for every design
-	Single     bool                                   // statistics are of the design without scatter alone: what a search sees that ignores scatter
 	Part       func(slopes []float64) []float64       // the derivatives of a draw by the inputs of a design
 	Width      int                                    // values of one draw
 	Statistics []Statistic
@@ -91,9 +90,6 @@ func (e Evaluator) told(design core.Design, outcome core.Outcome) {
 func (e Evaluator) drawn(designs []core.Design) (draws []core.Design, each int) {
 	for _, design := range designs {
 		of := e.Draws(design)
-		if e.Single {
-			of = of[:1]
-		}
 		draws, each = append(draws, of...), len(of)
 	}
 	return draws, each
@@ -146,10 +142,7 @@ func (e Evaluator) combined(design core.Design, outcomes []core.Outcome, derivat
 	}
 	slopes := e.slopesOf(design, derivatives)
 	values := e.padded(outcomes[0].Values[:e.Width])
-	taken := outcomes
-	if !e.Single {
-		taken = outcomes[1:]
-	}
+	taken := outcomes[1:]
 	numbers, weights := make([]float64, len(taken)), make([]float64, len(taken))
 	for k, s := range e.Statistics {
 		for i, o := range taken {
@@ -162,7 +155,7 @@ func (e Evaluator) combined(design core.Design, outcomes []core.Outcome, derivat
 		row := slopes.Row(e.Width + k)
 		for i, o := range taken {
 			_, column, sign := s.at(o.Values)
-			for j, slope := range e.Part(derivatives[len(outcomes)-len(taken)+i].Row(column)) {
+			for j, slope := range e.Part(derivatives[1+i].Row(column)) {
 				if weights[i] != 0 {
 					row[j] += weights[i] * sign * slope
 				}
