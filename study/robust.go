@@ -284,7 +284,7 @@ func searchRobust(ctx context.Context, s *session) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if found.Best.Design == nil {
+	if found.Reason = r.reason(found); found.Best.Design == nil {
 		return found.Reason, nil
 	}
 	return found.Reason, r.answer(ctx, r.evaluator, found, alone, r.begun("draws"))
@@ -374,7 +374,23 @@ func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimi
 			break
 		}
 	}
+	if best.Best.Design == nil && left > 0 {
+		r.note("searches over scatter from anywhere, since a draw fails at every place that is good without it")
+		return r.hunt(e, left, start).run(ctx)
+	}
 	return best, nil
+}
+
+// reason says why a search ended whose designs are evaluated with their draws.
+func (r *robustProblem) reason(found optimize.Result) string {
+	draws := r.Study.Settings.(*bench.Optimize).Draws
+	switch {
+	case found.Best.Design == nil:
+		return fmt.Sprintf("in some of its %d draws every design fails that was tried: look at what fails there, narrow the distributions, or begin at a design that the solver can do in all of them", draws)
+	case found.Cause == budget.UsedUp:
+		return fmt.Sprintf("its evaluations are used up, by %s with %d draws each", plain.Count(found.Used, "design"), draws)
+	}
+	return found.Reason
 }
 
 // answer enters the design, what it does under scatter, and the one that ignores that.

@@ -91,6 +91,21 @@ func TestAFrontOverScatter(t *testing.T) {
 	assert.Equal(t, run.Tradeoff.Compromise, run.Best.Evaluation)
 }
 
+// A draw that fails is a design that fails: the search goes on where none does, and says so where there is nothing.
+func TestDrawsThatFailAreAvoided(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := "bench: 1\ninputs: {x: {nominal: 1, range: [0, 10]}, z: {nominal: 0, scatter: {uniform: {lower: -1, upper: 1}}}}\nsolver: {formulas: {y: \"x + z < 4 ? log(0 - 1) : x + z\"}}\nstudies: {best: {kind: optimize, minimize: expected(y)}}\n"
+	run := w.run(t, w.revise(t, text), study.Question{Study: "best", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	require.NotNil(t, run.Best, run.Reason)
+	assert.InDelta(t, 5, run.Best.Inputs["x"].Number, 0.2, "at 4 half of the draws fail")
+	assert.Greater(t, run.Best.Inputs["x"].Number, 4.8)
+	never := w.run(t, w.revise(t, strings.Replace(text, "range: [0, 10]", "range: [0, 4.5]", 1)), study.Question{Study: "best", Seed: 1})
+	assert.Nil(t, never.Best)
+	assert.Contains(t, never.Reason, "in some of its 32 draws every design fails that was tried: look at what fails there")
+}
+
 // A bar in tension, whose area is to be least: the margin of strength over stress is normal, so that the area is known.
 const bar = `bench: 1
 inputs:

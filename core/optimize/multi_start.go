@@ -138,8 +138,12 @@ func FromStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 	s := newSearch(p, e, o, watch, 0)
 	k := s.landscape(p, o).looker(o)
 	err := k.from(ctx, k.begin())
-	if err == nil && len(k.found) > 0 {
-		err = k.found[0].reason()
+	if err == nil {
+		end := ending{}
+		if len(k.found) > 0 {
+			end = k.found[0].ending
+		}
+		err = end.reason()
 	}
 	return s.result(err)
 }
