@@ -10,6 +10,7 @@ import (
 	"ropebench/bench"
 	"ropebench/bench/plain"
 	"ropebench/bench/words"
+	"ropebench/result"
 )
 
 // Report tells what a candidate is, how it was found, and what is shown of it.
@@ -108,6 +109,9 @@ func (s Subject) search(d *Document) {
 		d.attention(fmt.Sprintf("The candidate is not the best design of this run, which is evaluation %d.", found.Best.Evaluation))
 	}
 	d.figures(s, ChapterSearch)
+	if found.Robust != nil {
+		d.overScatter(*found.Robust)
+	}
 	if found.Optimum != nil {
 		d.items(found.Optimum.Says)
 	}
@@ -218,4 +222,21 @@ func change(from, to bench.Value) string {
 		return ""
 	}
 	return fmt.Sprintf("%+.3g %%", 100*(to.Number-from.Number)/math.Abs(from.Number))
+}
+
+// overScatter tells what a search over scatter has found, beside the design that ignores it.
+func (d *Document) overScatter(r result.Robust) {
+	d.paragraph(fmt.Sprintf("Every design was judged over %s of %s, the same for all.", plain.Count(r.Draws, "draw"), plain.List(r.Inputs)))
+	t := Table{Head: []string{"under scatter", "limit", "value", "verdict", "design that ignores scatter"}, Right: []bool{false, false, true, false, true}}
+	for _, told := range r.Told {
+		verdict := ""
+		if told.Holds != nil {
+			verdict = map[bool]string{true: "met", false: "missed"}[*told.Holds]
+		}
+		t.Rows = append(t.Rows, []string{strings.TrimSpace(told.Requirement + " " + told.Of), told.Limit, plain.With(told.Value, told.Unit), verdict, shown(told.Alone, told.Unit)})
+	}
+	d.table(t)
+	if r.Checked != nil {
+		d.paragraph(fmt.Sprintf("By surrogates: the last draws that were computed as well were off by at most %s of the spread of a value.", plain.Percent(*r.Checked)))
+	}
 }

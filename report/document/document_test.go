@@ -107,9 +107,13 @@ func TestWhatAStandInPredictedStandsBesideIt(t *testing.T) {
 	s := of(t, 0.75)
 	s.Search = &document.Found{Run: 3, Study: "light", Seed: 7, Parts: result.Parts{Checks: []result.Check{{Evaluation: 16, Predicted: map[string]float64{"mass": 9}, Computed: map[string]float64{"mass": 8}},
 		{Evaluation: 17, Predicted: map[string]float64{"mass": 1.53, "turns": 12}, Computed: map[string]float64{"mass": 1.5, "turns": 12}}}}}
+	alone, holds, off := 2.5, false, 0.02
+	s.Search.Parts.Search = &result.Search{}
+	s.Search.Parts.Robust = &result.Robust{By: "surrogates", Draws: 32, Inputs: []string{"width"}, Checked: &off, Told: []result.Told{{Of: "expected(mass)", Unit: "t", Value: 1.5, Alone: &alone}, {Of: "deviation(tilt)", Requirement: "R7", Limit: "at most 1", Value: 2, Holds: &holds}}}
 	s.Verified.Parts.Provenance = &result.Provenance{Files: map[string]string{"hoist.bench.yaml": "ab12"}, Programs: []result.Program{{Path: "/bin/hoist"}}, Program: "ropebench test", Machine: "a bench"}
 	text := string(document.Markdown(document.Report(s)))
-	for _, line := range []string{"| mass | 1.53 | 1.5 | +2 % |\n", "| turns | 12 | 12 | same |\n", "| seed of the search | 7 |\n", "| /bin/hoist | its version was not asked |\n", "| hoist.bench.yaml | SHA-256 ab12 |\n"} {
+	for _, line := range []string{"Every design was judged over 32 draws of width, the same for all.\n", "| expected(mass) |  | 1.5 t |  | 2.5 t |\n", "| R7 deviation(tilt) | at most 1 | 2 | missed | none |\n", "were off by at most 2 % of the spread of a value.\n",
+		"| mass | 1.53 | 1.5 | +2 % |\n", "| turns | 12 | 12 | same |\n", "| seed of the search | 7 |\n", "| /bin/hoist | its version was not asked |\n", "| hoist.bench.yaml | SHA-256 ab12 |\n"} {
 		assert.Contains(t, text, line)
 	}
 	assert.NotContains(t, text, "| mass | 9 |", "of another design")

@@ -35,6 +35,9 @@ func (s Subject) Rows() []Row {
 		if judged != nil {
 			r.Judgment = s.rejudged(q, judged.Requirements[q.ID].Value, judged.Requirements[q.ID])
 		}
+		if told, known := s.judgedOverScatter(q); known {
+			r.Judgment = told
+		}
 		r.Verdict = r.Judgment.Verdict
 		if r.Judgment.Margin != nil && q.LimitCurve == nil && q.Limit.Size() > 0 {
 			r.Percent = 100 * *r.Judgment.Margin / q.Limit.Size()
@@ -84,6 +87,27 @@ func (s Subject) rejudged(q bench.Requirement, value *float64, then result.Judgm
 	}
 	margin := q.Limit.Margin(*value)
 	return result.Judgment{Verdict: verdict.Judge(q.Limit, *value), Value: value, Margin: &margin, Case: then.Case}
+}
+
+// judgedOverScatter is the judgment of a requirement on a statistic by the study of scatter; false where there is none, or where its limit was another.
+func (s Subject) judgedOverScatter(q bench.Requirement) (worst result.Judgment, known bool) {
+	if q.Of.Statistics == nil || s.Scatter == nil || s.Scatter.Parts.Scatter == nil {
+		return worst, false
+	}
+	for _, told := range s.Scatter.Parts.Scatter.Told {
+		if told.Requirement != q.ID || told.Holds == nil || told.Limit != words.Limit(s.Bench, q) {
+			continue
+		}
+		value, margin := told.Value, q.Limit.Margin(told.Value)
+		j := result.Judgment{Verdict: verdict.Judge(q.Limit, value), Value: &value, Margin: &margin}
+		if !*told.Holds {
+			j.Verdict = verdict.Missed
+		}
+		if j.WorseThan(worst) {
+			worst, known = j, true
+		}
+	}
+	return worst, known
 }
 
 // sameCases is true where a requirement holds in the same cases, and these give the same.
