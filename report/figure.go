@@ -88,11 +88,23 @@ func (a Axis) Label() string {
 	return a.Name + " [" + a.Unit + "]"
 }
 
+// longestLabel is how many characters fit beside the lowest of figures.
+const longestLabel = 36
+
+// fitting is the label, cut where it would be longer than its axis.
+func (a Axis) fitting() string {
+	label := []rune(a.Label())
+	if len(label) <= longestLabel {
+		return string(label)
+	}
+	return string(label[:longestLabel-1]) + "…"
+}
+
 // newPlot is an empty plot in our looks.
 func newPlot(x, y Axis) *plot.Plot {
 	p := plot.New()
 	p.BackgroundColor = paper
-	p.X.Label.Text, p.Y.Label.Text = x.Label(), y.Label()
+	p.X.Label.Text, p.Y.Label.Text = x.fitting(), y.fitting()
 	for _, axis := range []*plot.Axis{&p.X, &p.Y} {
 		axis.Color, axis.Label.TextStyle.Color, axis.Tick.Label.Color, axis.Tick.Color = slate, ink, ink, slate
 		axis.Label.TextStyle.Font, axis.Tick.Label.Font = font.From(sans, 11), font.From(sans, 10)

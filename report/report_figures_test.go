@@ -53,3 +53,12 @@ func TestCountsOfDrawsReachFromTheLeastToTheMost(t *testing.T) {
 	assert.Contains(t, texts, "R1", "beside its line, also at the edge")
 	assert.Equal(t, "from,to,draws\n1,1.5,4\n1.5,2,0\n2,2.5,6\n2.5,3,1\n", table)
 }
+
+func TestALongNameDoesNotPushAFigureAway(t *testing.T) {
+	t.Parallel()
+	long := strings.Repeat("expected(torque) + ", 5)
+	texts, table := drawn(t, History(Axis{Name: long, Unit: "Nm"}, false, []Mark{{Evaluation: 1, X: 1, Y: 3, Feasible: true}, {Evaluation: 2, X: 2, Y: 2, Feasible: true}}))
+	assert.Contains(t, texts, "expected(torque) + expected(torque)…")
+	assert.NotContains(t, texts, long)
+	assert.Contains(t, table, long+" [Nm]", "its table has the whole name")
+}

@@ -11,6 +11,7 @@ import (
 	"ropebench/dispatch"
 	"ropebench/report"
 	"ropebench/report/document"
+	"ropebench/result"
 	"ropebench/study"
 )
 
@@ -96,12 +97,28 @@ func (k *collection) marks(of func(dispatch.Record) (x, y float64)) ([]report.Ma
 	return all, err
 }
 
+// trail draws the designs of a search over scatter: no single evaluation has its objective.
+func (k *collection) trail(goal bench.Objective, found result.Robust) error {
+	var marks []report.Mark
+	for _, judged := range found.Trail {
+		marks = append(marks, report.Mark{Evaluation: judged.Evaluation, X: float64(judged.Evaluation), Y: judged.Objective, Feasible: judged.Kept, Colour: math.NaN()})
+	}
+	if len(marks) < 2 {
+		return nil
+	}
+	words := fmt.Sprintf("The search of run %d: %s of each design over its draws, and of the best so far that keeps every requirement.", k.run.ID, goal.Formula.Text)
+	return k.add(document.ChapterSearch, words, report.History(report.Axis{Name: goal.Formula.Text, Unit: k.subject.Bench.UnitOf(goal.Formula.Text)}, goal.Maximize, thinnedOut(marks)))
+}
+
 func (k *collection) history() error {
 	asked, is := k.reading.model.Bench.Study(k.run.Question.Study)
 	if !is || len(asked.Goals()) != 1 {
 		return nil
 	}
 	goal := asked.Goals()[0]
+	if found := k.subject.Search; found != nil && found.Parts.Robust != nil {
+		return k.trail(goal, *found.Parts.Robust)
+	}
 	column := k.reading.model.Column(goal.Formula.Text)
 	if column < 0 {
 		return nil
