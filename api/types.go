@@ -92,6 +92,9 @@ type Case struct {
 	Values map[string]bench.Value `json:"values"` // of inputs
 }
 
+// A Convergence is how the best design of a search came to be.
+type Convergence = result.Convergence
+
 // A Requirement of a bench.
 type Requirement struct {
 	ID       string    `json:"id"`

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"ropebench/api"
-	"ropebench/result"
 )
 
 // Exploration is what the evaluations of a run say about some values, or about all where none is named.
@@ -31,7 +30,7 @@ func (c *Client) Front(ctx context.Context, id int, minimize, maximize, meet []s
 }
 
 // Convergence is how the best design of a search came to be.
-func (c *Client) Convergence(ctx context.Context, id int) (steps result.Convergence, err error) {
+func (c *Client) Convergence(ctx context.Context, id int) (steps api.Convergence, err error) {
 	return steps, c.call(ctx, http.MethodGet, runPath(id)+"/convergence", nil, &steps)
 }
 

@@ -63,7 +63,7 @@ func TestEveryPlaceIsAccessibleAndFits(t *testing.T) {
 		require.NoError(t, err)
 		for _, place := range []struct{ path, shows string }{
 			{"model", "The problem in words"}, {"model/decks", "*SECTION"}, {"model/files", "no mistakes"}, {"model/revisions", "revision 1"}, {"model/results", "Click a number to make an output"},
-			{"explore/2", "What moves sag"}, {"explore/2/designs", "Scatter matrix"}, {"explore/2/surfaces", "Predicted against computed"}, {"explore/2/curves", "up to 300 of them"}, {fmt.Sprintf("improve/%d", best), "Inputs by evaluation"}, {"decide", "Put beside"}, {"decide/what-if", "Turn the inputs"}, {"prove", "Inputs, before and after"},
+			{"explore/2", "What moves sag"}, {"explore/2/designs", "Scatter matrix"}, {"explore/2/surfaces", "Predicted against computed"}, {"explore/2/curves", "up to 300 of them"}, {fmt.Sprintf("improve/%d", best), "Inputs by evaluation"}, {"decide", "Put beside"}, {"decide/runs", "Their best designs side by side"}, {"decide/what-if", "Turn the inputs"}, {"prove", "Inputs, before and after"},
 		} {
 			p.goTo(p.service.URL() + "/bench/balance/" + place.path)
 			p.sees("live", place.shows)
