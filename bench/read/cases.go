@@ -101,9 +101,20 @@ func (f *fileReader) checkOneCase() {
 				one(line, s.Name, strings.TrimSpace(m.Curve))
 			}
 		}
-		for name := range s.Hold {
-			if in := b.GivenByCases(name); len(in) > 0 {
-				f.wrong(line, "%s: hold: %s has a value of its own in %s: change it there", s.Name, name, strings.Join(in, ", "))
+		given := func(key string, names ...string) {
+			for _, name := range names {
+				if in := b.GivenByCases(name); len(in) > 0 {
+					f.wrong(line, "%s: %s: %s has a value of its own in %s: change it there", s.Name, key, name, strings.Join(in, ", "))
+				}
+			}
+		}
+		given("hold", slices.Sorted(maps.Keys(s.Hold))...)
+		switch settings := s.Settings.(type) {
+		case *bench.Sweep:
+			given("over", settings.Over.Inputs()...)
+		case *bench.Calibrate:
+			for _, m := range settings.Match {
+				given("with", slices.Sorted(maps.Keys(m.With))...)
 			}
 		}
 	}
