@@ -40,7 +40,7 @@ export function RunsBeside() {
         {objectives.size === 1 && objective && lines.length > 0 && (
           <Lines
             lines={lines} limits={[]} units={{ y: unit }} height={280} label="the best feasible design so far of each run"
-            axes={{ x: { title: 'evaluation', range: spanOf(lines.flatMap((l) => l.x), 0) }, y: { title: titled(objective, unit), range: spanOf(lines.flatMap((l) => l.y)) } }}
+            axes={{ x: { title: 'evaluation', range: [0, 1.02 * Math.max(...lines.flatMap((l) => l.x))] }, y: { title: titled(objective, unit), range: spanOf(lines.flatMap((l) => l.y)) } }}
           />
         )}
         {answers.map((a) => a.error && <Trouble key={a.error.message} error={a.error} />)}
