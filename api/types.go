@@ -115,18 +115,18 @@ type Requirement struct {
 
 // A Study of a bench.
 type Study struct {
-	Name      string   `json:"name"`
-	Kind      string   `json:"kind"`
-	Says      string   `json:"says"`
-	Later     string   `json:"later,omitempty"`
-	Searches  bool     `json:"searches"`
+	Name     string `json:"name"`
+	Kind     string `json:"kind"`
+	Says     string `json:"says"`
+	Later    string `json:"later,omitempty"`
+	Searches bool   `json:"searches"`
 	// ObjectiveUnit is that of the objective; "" where it has none, or is made of several.
-	ObjectiveUnit string `json:"objective_unit,omitempty"`
-	Objective string   `json:"objective,omitempty"`
-	Maximize  bool     `json:"maximize,omitempty"`
-	Watch     []string `json:"watch,omitempty"`
-	Moves     []string `json:"moves"` // inputs
-	Targets   []Target `json:"targets,omitempty"`
+	ObjectiveUnit string   `json:"objective_unit,omitempty"`
+	Objective     string   `json:"objective,omitempty"`
+	Maximize      bool     `json:"maximize,omitempty"`
+	Watch         []string `json:"watch,omitempty"`
+	Moves         []string `json:"moves"` // inputs
+	Targets       []Target `json:"targets,omitempty"`
 	// Evaluations is how many a search takes at most; 0: that is not known before.
 	Evaluations int `json:"evaluations,omitempty"`
 }

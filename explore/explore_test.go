@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/bench"
+	"ropebench/bench/benchtest"
 	"ropebench/bench/read"
 	"ropebench/core"
 	"ropebench/core/curve"
@@ -90,6 +91,39 @@ func TestWhatStandsInTheWayIsSaid(t *testing.T) {
 	}
 	assert.Contains(t, said, "No design meets R1 and R3 together: a larger drum helps R3 and harms R1.")
 	assert.NotContains(t, o.Says, "W1", "a wish stands in nobody's way")
+}
+
+// A requirement that holds in several cases is met where all of them meet it, and counted once.
+func TestObstaclesInCases(t *testing.T) {
+	t.Parallel()
+	text := "bench: 1\ninputs: {drum: {nominal: 2, range: [1, 9]}, load: {nominal: 1}}\nsolver: {formulas: {torque: load*drum, speed: 10/drum}}\nrequirements:\n  R1: {of: torque, at_most: 12}\n  R2: {of: torque, at_least: 4, in: [light]}\ncases: {light: {load: 1}, heavy: {load: 4}}\n"
+	b, _, err := read.Load(benchtest.Folder(t, map[string]string{"lift.bench.yaml": text}))
+	require.NoError(t, err)
+	m, err := model.New(b, model.Scope{Moves: []string{"drum"}})
+	require.NoError(t, err)
+	s := Subject{Model: m, Problem: m.Problem(bench.Study{Settings: &bench.Sample{}}, []string{"drum"}, m.Design(nil))}
+	for i := range 16 {
+		drum := 1 + float64(i)/2
+		e := Evaluation{Number: i + 1, Design: core.Design{drum}, Values: make([]float64, len(m.Columns))}
+		for k, column := range m.Columns {
+			e.Values[k] = map[string]float64{"torque.light": drum, "torque.heavy": 4 * drum, "speed": 10 / drum}[column.Name]
+		}
+		s.Evaluations = append(s.Evaluations, e)
+	}
+	x := New(s)
+	o := x.Obstacles()
+	require.Len(t, o.Requirements, 2)
+	assert.Equal(t, 5, o.Requirements[0].Met, "up to 3: four times that is 12")
+	assert.Equal(t, 10, o.Requirements[1].Met, "from 4 on")
+	require.Len(t, o.Pairs, 1)
+	assert.Equal(t, "No design meets R1 and R2 together: a larger drum helps R2 and harms R1.", o.Pairs[0].Says)
+	assert.Contains(t, o.Says, "Evaluation 6 comes nearest to all of them: its worst is R1 in heavy, missed by 2.")
+	judged := m.Judge(s.Evaluations[9].Values)
+	assert.Equal(t, result.Judgment{Verdict: "missed", Value: judged["R1"].Value, Margin: judged["R1"].Margin, Case: "heavy"}, judged["R1"])
+	assert.InDelta(t, -10, *judged["R1"].Margin, 1e-12)
+	assert.Equal(t, []string{"R1"}, m.Missed(s.Evaluations[9].Values), "once, though two cases miss it")
+	assert.Equal(t, []model.Bound{{ID: "R1", At: 12, Upper: true}}, m.BoundsOn("torque.heavy"))
+	assert.Len(t, m.BoundsOn("torque.light"), 2)
 }
 
 func TestNobodyMeetsARequirement(t *testing.T) {

@@ -81,12 +81,41 @@ func TestADesignHoldsInEveryCase(t *testing.T) {
 	assert.Equal(t, "wet", verified.Best.Requirements["R1"].Case)
 }
 
+// Scatter is told of the case in which a requirement is worst, by draws, by surrogates, about the most probable miss, and within tolerances.
+func TestScatterInCases(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	text := strings.NewReplacer("  weight:   {unit: kg, nominal: 900, range: [500, 1500]}", "  weight:   {unit: kg, nominal: 1125, range: [500, 1500], tolerance: 20}",
+		"  shake: {kind: uncertainty, points: 60}", "  draws: {kind: uncertainty, points: 300}\n  fits:  {kind: uncertainty, points: 40, by: surrogate}\n  rare:  {kind: uncertainty, points: 600, by: design-point}\n  tight: {kind: uncertainty, points: 60, by: worst-case}").Replace(cased)
+	revision := w.revise(t, text)
+	drawn := w.run(t, revision, study.Question{Study: "draws", Seed: 1})
+	require.Equal(t, study.Finished, drawn.State, drawn.Reason)
+	// the wet rope holds down to a weight of 1105.05 kg, twenty less than the nominal one
+	met := drawn.Probabilities["R1"].Met
+	assert.InDelta(t, 1, met, 0.02)
+	// a full cage is moved from a weight of 1125.9 kg on: (1450*1.08 - 1300/(9.81*0.25))/0.92
+	assert.InDelta(t, 0.48, drawn.Probabilities["R2"].Met, 0.02)
+	assert.InDelta(t, 0.48, drawn.Scatter.Together.Met, 0.03)
+	fitted := w.run(t, revision, study.Question{Study: "fits", Seed: 1})
+	require.Equal(t, study.Finished, fitted.State, fitted.Reason)
+	assert.InDelta(t, met, fitted.Probabilities["R1"].Met, 0.05)
+	rare := w.run(t, revision, study.Question{Study: "rare", Seed: 1})
+	require.Equal(t, study.Finished, rare.State, rare.Reason)
+	tight := w.run(t, revision, study.Question{Study: "tight", Seed: 1})
+	require.Equal(t, study.Finished, tight.State, tight.Reason)
+	worst := tight.Worst["R1"]
+	assert.Equal(t, "wet", worst.Case)
+	assert.InDelta(t, 1105, worst.At["weight"].Number, 1e-6, "the lightest counterweight")
+	assert.Contains(t, worst.Says, " in wet, a margin of ")
+	assert.Equal(t, "full", tight.Worst["R2"].Case)
+}
+
 func TestWhatCasesGiveStays(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())
 	revision := w.revise(t, cased)
 	_, err := w.Start("drum", revision, study.Question{Kind: study.KindTry, Design: map[string]bench.Value{"load": bench.Number(100)}})
-	assert.ErrorContains(t, err, "load has a value of its own in every case, and another one would change nothing: change it under cases:")
+	assert.ErrorContains(t, err, "load has a value of its own in every case, and another one would change nothing: change it there")
 	_, err = w.Start("drum", revision, study.Question{Study: "best", Free: map[string]*bench.Range{"friction": {Lower: 0.1, Upper: 0.2}}})
 	assert.ErrorContains(t, err, "friction has a value of its own in wet, and cannot move: take it out of the cases")
 	dry := w.run(t, revision, study.Question{Kind: study.KindTry, Design: map[string]bench.Value{"friction": bench.Number(0.2)}})

@@ -24,7 +24,7 @@ func known(b *bench.Bench, values map[string]bench.Value) error {
 			return err
 		}
 		if len(b.Cases) > 0 && len(b.GivenByCases(name)) == len(b.Cases) && number != in.NominalNumber() {
-			return fmt.Errorf("%s has a value of its own in every case, and another one would change nothing: change it under cases:", name)
+			return fmt.Errorf("%s has a value of its own in every case, and another one would change nothing: change it there", name)
 		}
 	}
 	return nil

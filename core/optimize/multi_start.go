@@ -271,9 +271,10 @@ func (k *looker) next(ctx context.Context) ([]float64, error) {
 }
 
 const (
-	parents    = 8    // places, the best, that are recombined
-	crossShare = 0.5  // of starts that mix two places; the others change one
-	changed    = 0.15 // standard deviation of a coordinate that is changed, in the unit cube
+	parents     = 8    // places, the best, that are recombined
+	crossShare  = 0.5  // of starts that mix two places; the others change one
+	changed     = 0.15 // standard deviation of a coordinate that is changed, in the unit cube
+	mostChanges = 100  // of a start that stands where a place was found
 )
 
 // mixed is a start between places where searches ended: coordinates of two of the best, or those of one of them with some changed.
@@ -292,7 +293,10 @@ func (k *looker) mixed() []float64 {
 			}
 		}
 	}
-	for slices.ContainsFunc(k.found, func(b basin) bool { return distance(b.point, start) < sameSpot }) {
+	for range mostChanges { // the places that were found may leave no room for another
+		if !slices.ContainsFunc(k.found, func(b basin) bool { return distance(b.point, start) < sameSpot }) {
+			break
+		}
 		j := k.rand.IntN(len(start))
 		start[j] = reflected(start[j] + changed*k.rand.NormFloat64())
 		if k.space[j].Unordered {
