@@ -166,6 +166,8 @@ func TestFromTheModelToTheVerdict(t *testing.T) {
 	p.sees("Every requirement is met.", "as a file:")
 	p.press("Look around")
 	p.sees("Around it", "R1 would be lost by rate -")
+	p.goTo(p.service.URL() + "/bench/balance/decide/runs")
+	p.sees("Runs side by side", "the best of them: ", "seed 1", "within 1 % of the best", "Their best designs side by side")
 	p.goTo(p.service.URL() + "/bench/balance/decide/what-if")
 	p.sees("Turn the inputs", "1 of 1 requirements is missed", "rate by +0.07 N/mm gives R1 about")
 	p.writes("rate, N/mm", "400")

@@ -29,12 +29,14 @@ const (
 
 // isRobust is true for a search over scatter: an objective or a requirement that it must meet is a statistic, or it names how many draws there are.
 func (a *Asked) isRobust(b *bench.Bench) bool {
-	settings, is := a.Study.Settings.(*bench.Optimize)
-	if !is {
-		return false
-	}
-	return settings.Draws > 0 || slices.ContainsFunc(settings.Goals(), func(o bench.Objective) bool { return statistical(o.Formula) }) ||
-		slices.ContainsFunc(b.MetBy(a.Study), func(q bench.Requirement) bool { return statistical(q.Of) })
+	_, is := a.Study.Settings.(*bench.Optimize)
+	return asksScatter(a.Study) || is && slices.ContainsFunc(b.MetBy(a.Study), func(q bench.Requirement) bool { return statistical(q.Of) })
+}
+
+// asksScatter is true for a study that says so itself: by an objective, or by how many draws there are.
+func asksScatter(s bench.Study) bool {
+	settings, is := s.Settings.(*bench.Optimize)
+	return is && (settings.Draws > 0 || slices.ContainsFunc(settings.Goals(), func(o bench.Objective) bool { return statistical(o.Formula) }))
 }
 
 func prepareRobust(a *Asked) error {

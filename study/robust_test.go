@@ -180,6 +180,8 @@ func TestSearchesOverScatterThatCannotBe(t *testing.T) {
 		_, err := w.Start("drum", w.revise(t, strings.Replace(shaky, change[0], change[1], 1)), study.Question{Study: "best", Seed: 1})
 		assert.ErrorContains(t, err, says)
 	}
-	_, err := w.Start("drum", w.revise(t, shaky), study.Question{Study: "best", Seed: 1, Hold: map[string]bench.Value{"z": bench.Number(0)}})
+	_, err := w.Start("drum", w.revise(t, shaky+"  cells: {kind: sweep, over: {w: [1, 2]}, each: best}\n"), study.Question{Study: "cells", Seed: 1})
+	assert.ErrorContains(t, err, "a sweep cannot search over scatter in every cell")
+	_, err = w.Start("drum", w.revise(t, shaky), study.Question{Study: "best", Seed: 1, Hold: map[string]bench.Value{"z": bench.Number(0)}})
 	assert.ErrorContains(t, err, "no input scatters that is not held")
 }

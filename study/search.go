@@ -69,7 +69,7 @@ func (a *Asked) excluded(p model.Problem, start core.Design) string {
 func EvaluationsOf(s bench.Study) int {
 	settings := s.Search()
 	switch {
-	case settings == nil:
+	case settings == nil, asksScatter(s): // draws multiply them
 		return 0
 	case !s.Budget.Bounded():
 		return evaluationsOfASearch * settings.Repeats
