@@ -31,6 +31,16 @@ func (q Requirement) Limited() []CaseLimit {
 	return []CaseLimit{{Of: q.Of}}
 }
 
+// InCases lists the cases in which the requirement holds; none where there is nothing to tell apart.
+func (q Requirement) InCases() (names []string) {
+	for _, limited := range q.Limited() {
+		if limited.Case != "" {
+			names = append(names, limited.Case)
+		}
+	}
+	return names
+}
+
 // Case returns the case of that name.
 func (b *Bench) Case(name string) (Case, bool) {
 	return Find(b.Cases, name, func(c Case) string { return c.Name })

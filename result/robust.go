@@ -24,6 +24,17 @@ type Judged struct {
 	Kept       bool    `json:"kept"` // every requirement that is asked for
 }
 
+// BetterThan is true where a design is better than another one: what keeps its requirements is, and then what has the better objective.
+func (j Judged) BetterThan(other Judged, maximize bool) bool {
+	switch {
+	case j.Kept != other.Kept:
+		return j.Kept
+	case maximize:
+		return j.Objective > other.Objective
+	}
+	return j.Objective < other.Objective
+}
+
 // WithoutNoise is the design that a search finds which ignores scatter.
 type WithoutNoise struct {
 	Evaluation int                    `json:"evaluation"`

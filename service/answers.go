@@ -28,7 +28,7 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 		a.Cases = append(a.Cases, api.Case(in))
 	}
 	for _, q := range b.Requirements {
-		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, In: casesOf(q), On: b.CurvesOf(q), Curve: limitCurve(q),
+		a.Requirements = append(a.Requirements, api.Requirement{ID: q.ID, Says: q.Says, Of: q.Of.Text, Unit: b.Unit(q.Of.Text), Kind: q.Kind, In: q.InCases(), On: b.CurvesOf(q), Curve: limitCurve(q),
 			Limits: append([]float64{}, q.Limits...), Within: q.Within, Reserve: q.Limit.Reserve, Limit: words.Limit(b, q), Decisive: q.Decisive(), Price: q.Price})
 	}
 	for _, t := range b.Studies {
@@ -51,16 +51,6 @@ func limitCurve(q bench.Requirement) *api.Curve {
 	}
 	thin := q.LimitCurve.Thin(shownSamples)
 	return &api.Curve{X: thin.X, Y: thin.Y}
-}
-
-// casesOf are those in which a requirement holds; none where there is nothing to tell apart.
-func casesOf(q bench.Requirement) (names []string) {
-	for _, limited := range q.Limited() {
-		if limited.Case != "" {
-			names = append(names, limited.Case)
-		}
-	}
-	return names
 }
 
 func outputsOf(b *bench.Bench) []api.Output {

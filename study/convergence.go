@@ -14,24 +14,12 @@ import (
 // Convergence reads off the evaluations of a run how its best design came to be, by their numbers. Of a search over scatter it is that over draws. The error
 // is of type BadQuestion where a run looks for no best design.
 func (r *Runs) Convergence(id int) (c result.Convergence, err error) {
-	run, err := r.Run(id)
-	if err != nil {
-		return c, err
-	}
-	content, err := r.records.Content(run.Bench, run.Revision)
-	if err != nil {
-		return c, err
-	}
-	b, err := read.Parse(content)
-	if err != nil {
-		return c, err
-	}
-	a, err := Ask(b, run.Question)
+	run, a, err := r.asked(id)
 	if err != nil {
 		return c, err
 	}
 	if a.kind.unnamed || a.kind.best != bestOfAll && !a.overScatter {
-		return c, BadQuestion("a run of kind " + run.Question.Kind + " looks for no best design: only searches converge")
+		return c, BadQuestion("a run of kind " + run.Question.Kind + " looks for no best design: only searches converge, name a run of one (see `ropebench runs`)")
 	}
 	if goals := a.Study.Goals(); len(goals) > 0 {
 		c.Objective, c.Unit, c.Maximize = goals[0].Formula.Text, a.unitOfStatistic(goals[0].Formula), goals[0].Maximize
@@ -41,6 +29,23 @@ func (r *Runs) Convergence(id int) (c result.Convergence, err error) {
 		return c, r.convergenceOverScatter(run, &c)
 	}
 	return c, r.convergenceOf(a, &c, id)
+}
+
+// asked is a run with its question, compiled on its revision.
+func (r *Runs) asked(id int) (run Run, a *Asked, err error) {
+	if run, err = r.Run(id); err != nil {
+		return run, nil, err
+	}
+	content, err := r.records.Content(run.Bench, run.Revision)
+	if err != nil {
+		return run, nil, err
+	}
+	b, err := read.Parse(content)
+	if err != nil {
+		return run, nil, err
+	}
+	a, err = Ask(b, run.Question)
+	return run, a, err
 }
 
 func (r *Runs) convergenceOf(a *Asked, c *result.Convergence, id int) error {
@@ -84,7 +89,7 @@ func (r *Runs) convergenceOverScatter(run Run, c *result.Convergence) error {
 	}
 	var best *result.Judged
 	for _, judged := range parts.Robust.Trail {
-		if best != nil && (best.Kept && !judged.Kept || best.Kept == judged.Kept && !(judged.Objective < best.Objective != c.Maximize && judged.Objective != best.Objective)) {
+		if best != nil && !judged.BetterThan(*best, c.Maximize) {
 			continue
 		}
 		best = &judged

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"ropebench/bench"
-	"ropebench/bench/read"
 	"ropebench/core"
 	"ropebench/core/budget"
 	"ropebench/core/formula"
@@ -38,19 +37,7 @@ type FrontAgain struct {
 
 // Front takes the front of a run again. An error of type BadQuestion says what is wrong with the question.
 func (r *Runs) Front(id int, q FrontQuestion) (again FrontAgain, err error) {
-	run, err := r.Run(id)
-	if err != nil {
-		return again, err
-	}
-	content, err := r.records.Content(run.Bench, run.Revision)
-	if err != nil {
-		return again, err
-	}
-	b, err := read.Parse(content)
-	if err != nil {
-		return again, err
-	}
-	a, err := Ask(b, run.Question)
+	_, a, err := r.asked(id)
 	if err != nil {
 		return again, err
 	}

@@ -41,11 +41,11 @@ func asksScatter(s bench.Study) bool {
 
 func prepareRobust(a *Asked) error {
 	settings := *a.Study.Settings.(*bench.Optimize)
-	a.Study.Settings = &settings
+	a.Study.Settings, a.Outer = &settings, &settings
 	switch {
 	case len(scattered(a)) == 0:
 		return fmt.Errorf("study %s asks what scatter does, and no input scatters that is not held: give one a distribution, as in scatter: {normal: {mean: 80, sd: 14}}, or a tolerance", a.Study.Name)
-	case a.Outer != a.Study.Settings && a.Question.Kind == "sweep":
+	case a.Question.Kind == "sweep":
 		return fmt.Errorf("study %s: a sweep cannot search over scatter in every cell: run it for the cells that matter", a.Study.Name)
 	case settings.Using.SurrogateOf != "":
 		return fmt.Errorf("study %s: a search over scatter has surrogates of its own: leave using out, and say method: surrogate", a.Study.Name)

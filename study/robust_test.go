@@ -182,6 +182,9 @@ func TestSearchesOverScatterThatCannotBe(t *testing.T) {
 	}
 	_, err := w.Start("drum", w.revise(t, shaky+"  cells: {kind: sweep, over: {w: [1, 2]}, each: best}\n"), study.Question{Study: "cells", Seed: 1})
 	assert.ErrorContains(t, err, "a sweep cannot search over scatter in every cell")
+	shut := strings.Replace(shaky, "studies:", "  R3: {of: cost, at_least: 20}\nstudies:", 1)
+	_, err = w.Start("drum", w.revise(t, shut), study.Question{Study: "best", Seed: 1})
+	assert.ErrorContains(t, err, "R2 and R3 exclude each other", "before anything is asked")
 	_, err = w.Start("drum", w.revise(t, shaky), study.Question{Study: "best", Seed: 1, Hold: map[string]bench.Value{"z": bench.Number(0)}})
 	assert.ErrorContains(t, err, "no input scatters that is not held")
 }

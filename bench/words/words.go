@@ -176,12 +176,7 @@ func Given(b *bench.Bench, in bench.Input) string {
 
 // InCases says in which cases a requirement holds; "" where there is nothing to tell apart.
 func InCases(b *bench.Bench, q bench.Requirement) string {
-	var names []string
-	for _, limited := range q.Limited() {
-		if limited.Case != "" {
-			names = append(names, limited.Case)
-		}
-	}
+	names := q.InCases()
 	switch len(names) {
 	case 0:
 		return ""
