@@ -22,7 +22,7 @@ func (v view) robust(r found) {
 	}
 	how := fmt.Sprintf("Over %s of %s, the same for every design.", plain.Count(r.Robust.Draws, "draw"), plain.List(r.Robust.Inputs))
 	if r.Robust.Checked != nil {
-		how = fmt.Sprintf("Over %s of %s, predicted by surrogates: the last that were computed as well were off by at most %s of the spread of a value.", plain.Count(r.Robust.Draws, "draw"), plain.List(r.Robust.Inputs), plain.Percent(*r.Robust.Checked))
+		how = fmt.Sprintf("Over %s of %s, predicted by surrogates: the last that were computed as well were off by at most %s of the spread of a value; make a study of kind uncertainty about the design before you believe it.", plain.Count(r.Robust.Draws, "draw"), plain.List(r.Robust.Inputs), plain.Percent(*r.Robust.Checked))
 	}
 	v.line("%s", v.slate(how))
 }

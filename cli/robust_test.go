@@ -13,7 +13,7 @@ func TestASearchOverScatterIsShownBesideTheOneThatIgnoresIt(t *testing.T) {
 	_, r := example()
 	assert.Empty(t, rendered(func(v view) { v.robust(r); v.told(nil) }))
 	kept, missed := true, false
-	r.Robust = &result.Robust{By: "draws", Draws: 200, Inputs: []string{"load", "speed"}, Alone: &result.WithoutNoise{Evaluation: 9, Used: 33}, Told: []result.Told{
+	r.Robust = &result.Robust{By: "draws", Draws: 200, Inputs: []string{"load", "speed"}, Alone: &result.WithoutScatter{Evaluation: 9, Used: 33}, Told: []result.Told{
 		{Of: "expected(mass)", Unit: "kg", Value: 12.5, Alone: number(11)},
 		{Of: "margin of mass that is kept with a probability of 95 %", Unit: "kg", Requirement: "R1", Limit: "at least 0", Value: 0.1, Alone: number(-2), Holds: &kept},
 		{Of: "deviation(bend)", Requirement: "R2", Limit: "at most 1", Value: 3, Holds: &missed}}, Missed: []string{"R2"}}
@@ -29,7 +29,7 @@ func TestASearchOverScatterIsShownBesideTheOneThatIgnoresIt(t *testing.T) {
 
 	r.Robust.Alone, r.Robust.Checked, r.Robust.Told = nil, number(0.004), r.Robust.Told[2:]
 	text = rendered(func(v view) { v.robust(r) })
-	assert.Contains(t, text, "predicted by surrogates: the last that were computed as well were off by at most 0.4 % of the spread of a value.\n")
+	assert.Contains(t, text, "predicted by surrogates: the last that were computed as well were off by at most 0.4 % of the spread of a value; make a study of kind uncertainty about the design before you believe it.\n")
 	assert.NotContains(t, text, "ignor")
 }
 

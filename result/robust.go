@@ -9,12 +9,11 @@ type Robust struct {
 	Inputs []string `json:"inputs"` // that scatter
 	Told   []Told   `json:"told"`   // statistics, and requirements under scatter
 	// Trail has the designs that were judged over their draws, in their order; of several objectives the first.
-	Trail  []Judged      `json:"trail"`
-	Missed []string      `json:"missed,omitempty"`
-	Alone  *WithoutNoise `json:"alone,omitempty"` // absent where scatter is all that is asked about
+	Trail  []Judged        `json:"trail"`
+	Missed []string        `json:"missed,omitempty"`
+	Alone  *WithoutScatter `json:"alone,omitempty"` // absent where scatter is all that is asked about
 	// Checked is by how much predictions of surrogates were off in draws that the solver has computed, as a share of the spread of the value; absent by draws.
 	Checked *float64 `json:"checked,omitempty"`
-	Says    []string `json:"says"`
 }
 
 // A Judged design has an objective over its draws.
@@ -35,8 +34,8 @@ func (j Judged) BetterThan(other Judged, maximize bool) bool {
 	return j.Objective < other.Objective
 }
 
-// WithoutNoise is the design that a search finds which ignores scatter.
-type WithoutNoise struct {
+// WithoutScatter is the design that a search finds which ignores scatter.
+type WithoutScatter struct {
 	Evaluation int                    `json:"evaluation"`
 	Inputs     map[string]bench.Value `json:"inputs"`
 	Used       int                    `json:"used"` // evaluations that it took

@@ -238,7 +238,7 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 			return err
 		}
 		ignoring = outcomes[0].Values
-		part.Alone = &result.WithoutNoise{Evaluation: alone.Best.Outcome.Number, Inputs: r.Model.Values(r.problem.Whole(alone.Best.Design)), Used: alone.Used}
+		part.Alone = &result.WithoutScatter{Evaluation: alone.Best.Outcome.Number, Inputs: r.Model.Values(r.problem.Whole(alone.Best.Design)), Used: alone.Used}
 	}
 	for i, t := range r.told {
 		if t.Value = values[r.columns[i]]; ignoring != nil {
@@ -254,7 +254,6 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 		}
 		part.Told = append(part.Told, t)
 	}
-	part.Says = slices.Concat(r.inWords(*part, alone), part.Says)
 	method := strings.Join(r.Study.Search().Methods, ", ")
 	r.enter(func(p *result.Parts) {
 		if len(r.front.members) > 0 {
@@ -269,22 +268,4 @@ func (r *robustProblem) answer(ctx context.Context, e core.Evaluator, found, alo
 	}
 	r.choose(number, r.problem.Whole(best), values[:r.evaluator.Width], objective)
 	return nil
-}
-
-// inWords says what is gained by asking about scatter.
-func (r *robustProblem) inWords(part result.Robust, alone optimize.Result) (says []string) {
-	for _, t := range part.Told {
-		with := fmt.Sprintf("%s is %s", t.Of, plain.With(t.Value, t.Unit))
-		switch {
-		case t.Alone != nil:
-			with += fmt.Sprintf(", and %s at the design that ignores scatter", plain.With(*t.Alone, t.Unit))
-		case alone.Best.Design != nil:
-			with += ", and is not known at the design that ignores scatter, where a draw fails"
-		}
-		if t.Holds != nil && !*t.Holds {
-			with += fmt.Sprintf(": %s is missed", t.Requirement)
-		}
-		says = append(says, with+".")
-	}
-	return says
 }

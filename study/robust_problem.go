@@ -70,7 +70,7 @@ func newRobustProblem(s *session) (*robustProblem, error) {
 
 // begun is what is known of the answer from the beginning.
 func (r *robustProblem) begun(by string) *result.Robust {
-	return &result.Robust{By: by, Draws: r.Study.Settings.(*bench.Optimize).Draws, Inputs: r.about.names, Told: []result.Told{}, Trail: r.trail, Says: []string{}}
+	return &result.Robust{By: by, Draws: r.Study.Settings.(*bench.Optimize).Draws, Inputs: r.about.names, Told: []result.Told{}, Trail: r.trail}
 }
 
 // see takes note of a design that was judged over its draws.

@@ -13,7 +13,7 @@ describe('a search over scatter', () => {
       <RobustPanel
         bench={bench}
         robust={{
-          by: 'draws', draws: 200, inputs: ['pull'], says: [], trail: [], alone: { evaluation: 3, inputs: { area: 66.7, pull: 2 }, used: 33 },
+          by: 'draws', draws: 200, inputs: ['pull'], trail: [], alone: { evaluation: 3, inputs: { area: 66.7, pull: 2 }, used: 33 },
           told: [{ of: 'expected(loss)', unit: 'N', value: 4.2, alone: 7.1 }, { of: 'deviation(room)', requirement: 'R3', limit: 'at most 1', value: 2, alone: 3, holds: false }],
         }}
       />,
@@ -26,7 +26,7 @@ describe('a search over scatter', () => {
   })
 
   it('says by how much surrogates were off, and shows no design that ignores scatter where there is none', () => {
-    render(<RobustPanel bench={bench} robust={{ by: 'surrogates', draws: 32, inputs: ['pull'], says: [], trail: [], told: [{ of: 'deviation(y)', value: 1 }], checked: 0.02 }} />)
+    render(<RobustPanel bench={bench} robust={{ by: 'surrogates', draws: 32, inputs: ['pull'], trail: [], told: [{ of: 'deviation(y)', value: 1 }], checked: 0.02 }} />)
     expect(document.body.textContent).toContain('were off by at most 2 % of the spread')
     expect(screen.queryByText('ignoring it')).toBeNull()
   })
