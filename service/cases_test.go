@@ -29,6 +29,7 @@ cases: {empty: {load: 1}, full: {load: 9}}
 studies:
   light: {kind: optimize, minimize: cost, meet: [R1, R2]}
   sure:  {kind: optimize, minimize: expected(cost), draws: 40}
+  few:   {kind: optimize, minimize: expected(cost), method: surrogate, meet: [R2]}
   shake: {kind: uncertainty, points: 60}
 `
 
@@ -43,9 +44,12 @@ func TestAnswersAboutCasesAndScatter(t *testing.T) {
 	light, sure := b.run(t, c, api.Order{Study: "light"}), b.run(t, c, api.Order{Study: "sure"})
 	require.NotNil(t, sure.Robust)
 	assert.NotEmpty(t, sure.Robust.Trail)
+	few := b.run(t, c, api.Order{Study: "few"})
+	require.NotNil(t, few.Robust, few.Reason)
+	assert.Equal(t, "surrogates", few.Robust.By)
 	shake := b.run(t, c, api.Order{Study: "shake"})
 	assert.Len(t, shake.Scatter.Told, 2, "in each case")
-	for _, path := range []string{"/v1/benches/pulley", "/v1/runs/1/result", fmt.Sprintf("/v1/runs/%d/result", sure.ID), fmt.Sprintf("/v1/runs/%d/result", shake.ID), fmt.Sprintf("/v1/runs/%d/convergence", light.ID), fmt.Sprintf("/v1/runs/%d/convergence", sure.ID)} {
+	for _, path := range []string{"/v1/benches/pulley", "/v1/runs/1/result", fmt.Sprintf("/v1/runs/%d/result", sure.ID), fmt.Sprintf("/v1/runs/%d/result", few.ID), fmt.Sprintf("/v1/runs/%d/convergence", few.ID), fmt.Sprintf("/v1/runs/%d/result", shake.ID), fmt.Sprintf("/v1/runs/%d/convergence", light.ID), fmt.Sprintf("/v1/runs/%d/convergence", sure.ID)} {
 		status, text := b.ask(t, "GET", path, "")
 		assert.Equal(t, 200, status, "%s: %s", path, text)
 	}

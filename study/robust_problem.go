@@ -41,7 +41,7 @@ func newRobustProblem(s *session) (*robustProblem, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &robustProblem{session: s, problem: s.Problem, about: about}
+	r := &robustProblem{session: s, problem: s.Problem, about: about, trail: []result.Judged{}}
 	normals := uncertainty.EvenNormals(plan.NewRand(s.Study.Seed), settings.Draws, len(about.names))
 	r.evaluator = robust.Evaluator{Whole: s.evaluator, Width: len(s.Model.Columns), Part: func(slopes []float64) []float64 { return r.problem.Part(slopes) }, Plain: r.plain,
 		Draws: func(part core.Design) []core.Design {

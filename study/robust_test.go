@@ -53,6 +53,7 @@ func TestARobustDesignIsComparedWithThatWhichIgnoresScatter(t *testing.T) {
 		require.NotNil(t, run.Robust, name)
 		assert.InEpsilon(t, exact, run.Best.Inputs["x"].Number, 0.01, name)
 		assert.InDelta(t, 2, run.Best.Inputs["w"].Number, 0.05, name)
+		assert.NotNil(t, run.Robust.Trail, "by surrogates it is empty, and a list all the same")
 		told := run.Robust.Told
 		require.Len(t, told, 1)
 		assert.Equal(t, "expected(loss)", told[0].Of)
