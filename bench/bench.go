@@ -140,8 +140,9 @@ type FailIf struct {
 type Workbook struct {
 	File string
 	Set  []CellInput
-	By   string // what calculates it: workbook.ByOffice, or "" for the bench itself
-	Why  string // what the bench cannot calculate itself, where By does not come from the file
+	By   string // what calculates it: workbook.ByOffice or workbook.ByBuiltIn
+	// Volatile names a cell on which outputs depend whose value changes by itself; "" where there is none.
+	Volatile string
 }
 
 // A CellInput is a cell that gets the value of an input, or of a value derived from inputs alone.

@@ -117,6 +117,11 @@ func (b *Bench) ByOffice(file string) bool {
 	return workbook.OfficeOnly(file) || b.hasWorkbook(file, func(w *Workbook) bool { return w.By == workbook.ByOffice })
 }
 
+// Volatile is true where values change by themselves, with the clock or at random, so that none is known from before.
+func (b *Bench) Volatile() bool {
+	return slices.ContainsFunc(b.Solver.AllSteps(), func(s Step) bool { return s.Workbook != nil && s.Workbook.Volatile != "" })
+}
+
 // SetsCellsOf is true for a workbook whose cells a step sets.
 func (b *Bench) SetsCellsOf(file string) bool {
 	return b.hasWorkbook(file, func(*Workbook) bool { return true })

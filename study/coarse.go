@@ -40,7 +40,7 @@ func (r *Runs) coarseOf(l *liveRun, b *bench.Bench, a *Asked, content bench.Cont
 	run, _ := l.snapshot()
 	config := r.config(run, variant, a, blackBox, key, CoarseNumber(run.ID))
 	config.Notice = func(records []dispatch.Record) { l.change(func() { l.standing.counts.Coarse += len(records) }) }
-	if config.Known, err = r.known(run, key); err != nil {
+	if config.Known, err = r.known(run, variant, key); err != nil {
 		return nil, err
 	}
 	d, err := dispatch.New(config)

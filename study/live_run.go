@@ -285,7 +285,7 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 		config.Derivation = derivation
 		config.Differentiated = func(n int) { l.change(func() { l.standing.counts.Derivatives += n }) }
 	}
-	if config.Known, err = r.known(run, key); err != nil {
+	if config.Known, err = r.known(run, b, key); err != nil {
 		return nil, err
 	}
 	d, err := dispatch.New(config)
@@ -307,8 +307,8 @@ func (r *Runs) config(run Run, b *bench.Bench, a *Asked, blackBox solver.Solver,
 }
 
 // known is what other runs know of a solver; nil where a run is not to use it.
-func (r *Runs) known(run Run, key solver.Key) (dispatch.Known, error) {
-	if run.Question.Fresh {
+func (r *Runs) known(run Run, b *bench.Bench, key solver.Key) (dispatch.Known, error) {
+	if run.Question.Fresh || b.Volatile() {
 		return nil, nil
 	}
 	return r.records.Known(key)

@@ -55,7 +55,7 @@ func (r *Runs) WhatIf(benchName string, revision, number int) (*WhatIf, error) {
 	w := &WhatIf{Model: a.Model, bench: b, folder: filepath.Join(r.engine.Folder, fmt.Sprintf("what-if-%d", number)), journal: &memory{records: map[int]dispatch.Record{}}}
 	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: w.folder, IDPrefix: fmt.Sprintf("%swhatif%d-", r.engine.IDPrefix, number),
 		Licences: r.licencesFor(benchName, b.Solver.AtOnce), Journal: w.journal, Concurrent: true}
-	if config.Known, err = r.records.Known(key); err != nil {
+	if config.Known, err = r.known(Run{}, b, key); err != nil {
 		return nil, err
 	}
 	w.asks, err = dispatch.New(config)

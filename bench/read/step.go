@@ -185,8 +185,9 @@ func (f *fileReader) workbook(what string, given map[string]*Node) *bench.Workbo
 		return w
 	}
 	if by := given["by"]; by != nil {
-		if w.By = f.singleText(by, what+": by"); w.By != workbook.ByOffice {
-			f.wrong(by.line, "%s: by is %s, or left out: then the bench calculates the workbook itself, or lets LibreOffice do it where it cannot", what, workbook.ByOffice)
+		if w.By = f.singleText(by, what+": by"); w.By != workbook.ByOffice && w.By != workbook.ByBuiltIn {
+			f.wrong(by.line, "%s: by is %s (the default where it is installed) or %s, not %q", what, workbook.ByOffice, workbook.ByBuiltIn, w.By)
+			w.By = ""
 		}
 	}
 	seen := map[workbook.Address]bool{}

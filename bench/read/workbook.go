@@ -32,28 +32,27 @@ func checkWorkbooks(b *bench.Bench, content bench.Content) bench.Problems {
 				wrong("set: %s is no input, nor derived from inputs alone%s", set.Input, formula.Suggest(set.Input, known))
 			}
 		}
-		if workbook.OfficeOnly(w.File) {
-			w.By = workbook.ByOffice
-		} else {
-			for _, mistake := range checkBook(b, w, file.Text) {
-				wrong("%s", mistake)
-			}
-		}
-		if w.By == workbook.ByOffice {
-			switch err := workbook.FindOffice(); {
-			case err != nil && w.Why != "":
-				wrong("the bench cannot calculate this workbook: %s; LibreOffice would, and %s", w.Why, err)
-			case err != nil:
-				wrong("%s", err)
-			}
+		for _, mistake := range checkBook(b, w, file.Text) {
+			wrong("%s", mistake)
 		}
 	}
 	return problems
 }
 
-// checkBook looks at the cells that are set, and calculates the workbook as it was saved: where the bench does not come to what
-// is stored, LibreOffice is to calculate it.
+// checkBook looks at the cells that are set and read and at what they depend on, and says what is to calculate them: LibreOffice where it is
+// installed, otherwise the bench, where all their formulas are of those that were tested.
 func checkBook(b *bench.Bench, w *bench.Workbook, text []byte) (mistakes []string) {
+	office := workbook.FindOffice()
+	if workbook.OfficeOnly(w.File) {
+		switch {
+		case w.By == workbook.ByBuiltIn:
+			return []string{"only LibreOffice reads it: leave by out, or save it as .xlsx"}
+		case office != nil:
+			return []string{office.Error()}
+		}
+		w.By = workbook.ByOffice
+		return nil
+	}
 	book, err := workbook.Open(text)
 	if err != nil {
 		return []string{err.Error()}
@@ -67,16 +66,45 @@ func checkBook(b *bench.Bench, w *bench.Workbook, text []byte) (mistakes []strin
 			}
 		}
 	}
-	for _, a := range b.CellsOf(w.File) {
+	cells := b.CellsOf(w.File)
+	for _, a := range cells {
 		if err := book.HasSheet(a.Sheet); err != nil {
 			mistakes = append(mistakes, "cell: "+err.Error())
 		}
 	}
-	if w.By != "" || len(mistakes) > 0 {
+	if len(mistakes) > 0 {
 		return mistakes
 	}
-	if differs := book.Compare(b.CellsOf(w.File)); differs != "" {
-		w.By, w.Why = workbook.ByOffice, differs
+	if trouble := book.Trouble(cells); trouble != "" {
+		return []string{trouble}
+	}
+	if w.Volatile = book.Volatile(cells); w.Volatile != "" && !b.Solver.Noisy {
+		mistakes = append(mistakes, w.Volatile+", whose value changes by itself: put a number in its place, or say noisy: true under solver")
+	}
+	switch {
+	case w.By == workbook.ByBuiltIn || w.By == "" && office != nil:
+		if untested := book.Untested(cells, setToWords(b, w)); untested != "" {
+			remedy := "leave by out, and LibreOffice calculates it"
+			if office != nil {
+				remedy = office.Error()
+			}
+			mistakes = append(mistakes, fmt.Sprintf("the built-in calculation is not for this workbook: %s; %s", untested, remedy))
+		}
+		w.By = workbook.ByBuiltIn
+	case w.By == workbook.ByOffice && office != nil:
+		mistakes = append(mistakes, office.Error())
+	default:
+		w.By = workbook.ByOffice
 	}
 	return mistakes
+}
+
+// setToWords lists the cells that get words.
+func setToWords(b *bench.Bench, w *bench.Workbook) (cells []workbook.Address) {
+	for _, set := range w.Set {
+		if in, isInput := b.Input(set.Input); isInput && in.Nominal.Word != "" {
+			cells = append(cells, set.Cell)
+		}
+	}
+	return cells
 }

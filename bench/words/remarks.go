@@ -19,8 +19,8 @@ func Remarks(b *bench.Bench) []string {
 		}
 	}
 	for _, step := range b.Solver.AllSteps() {
-		if w := step.Workbook; w != nil && w.Why != "" {
-			remarks = append(remarks, fmt.Sprintf("%s: LibreOffice calculates it, as with by: %s, since the bench cannot: %s", w.File, w.By, w.Why))
+		if w := step.Workbook; w != nil && w.Volatile != "" {
+			remarks = append(remarks, fmt.Sprintf("%s: %s, whose value changes by itself: no evaluation is reused", w.File, w.Volatile))
 		}
 	}
 	for _, s := range b.Studies {

@@ -17,9 +17,6 @@ func (b *Book) Compare(addresses []Address) (mistake string) {
 			mistake = err.Error()
 		}
 	}()
-	if err = b.spreadArrays(); err != nil {
-		return ""
-	}
 	for _, a := range addresses {
 		defer rescue(a, &err)
 		var needed []cell
@@ -66,6 +63,10 @@ func (b *Book) storedSheets() (map[string]storedSheet, error) {
 
 // spreadArrays gives each cell of an array formula that formula, so that it is found where others depend on it.
 func (b *Book) spreadArrays() error {
+	if b.spread {
+		return nil
+	}
+	b.spread = true
 	sheets, err := b.storedSheets()
 	if err != nil {
 		return err

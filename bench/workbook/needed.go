@@ -13,6 +13,9 @@ import (
 // needed lists the calculated cells on which some depend, those first on which others depend. Two errors are that one depends on
 // itself, and that they are too many.
 func (b *Book) needed(a Address) ([]cell, error) {
+	if err := b.spreadArrays(); err != nil {
+		return nil, err
+	}
 	d := depending{book: b, state: map[cell]int{}}
 	for row := a.Row; row <= a.LastRow; row++ {
 		for col := a.Col; col <= a.LastCol; col++ {
@@ -25,10 +28,16 @@ func (b *Book) needed(a Address) ([]cell, error) {
 }
 
 type depending struct {
-	book  *Book
-	state map[cell]int // 1: being visited, 2: done
-	order []cell
+	book       *Book
+	state      map[cell]int // 1: being visited, 2: done
+	order      []cell
+	references int
 }
+
+// tooMany says that a workbook is larger than is looked through.
+type tooMany string
+
+func (t tooMany) Error() string { return string(t) }
 
 func (d *depending) visit(at cell, path []cell) error {
 	formulas, err := d.book.formulasOf(at.sheet)
@@ -44,13 +53,17 @@ func (d *depending) visit(at cell, path []cell) error {
 		return fmt.Errorf("%s is calculated from itself (%s): break the circle", at, circle(path))
 	}
 	if len(d.state) > maxCells {
-		return fmt.Errorf("%s depends on more than %d calculated cells", path[0], maxCells)
+		return tooMany(fmt.Sprintf("%s depends on more than %d calculated cells", path[0], maxCells))
 	}
 	if len(formula) > maxFormula {
 		return fmt.Errorf("%s: its formula has %d characters; at most %d are read", at, len(formula), maxFormula)
 	}
 	d.state[at] = 1
-	for _, needed := range d.book.precedents(at, formula) {
+	precedents := d.book.precedents(at, formula)
+	if d.references += len(precedents); d.references > maxReferences {
+		return tooMany(fmt.Sprintf("%s depends on cells that name each other more than %d times", path[0], maxReferences))
+	}
+	for _, needed := range precedents {
 		if err := d.visit(needed, path); err != nil {
 			return err
 		}
@@ -71,26 +84,19 @@ func circle(path []cell) string {
 	return strings.Join(names, " <- ")
 }
 
-// formulasOf finds the formulas of a sheet, once.
+// formulasOf gives the formulas of a sheet; none of one that is not there.
 func (b *Book) formulasOf(sheet string) (map[cell]string, error) {
 	if found, known := b.formulas[sheet]; known {
 		return found, nil
 	}
-	rows, err := b.file.GetRows(sheet)
+	sheets, err := b.storedSheets()
 	if err != nil {
 		return nil, err
 	}
-	found := map[cell]string{}
-	for r, row := range rows {
-		for c := range row {
-			at := cell{sheet: sheet, col: c + 1, row: r + 1}
-			formula, err := b.file.GetCellFormula(sheet, at.name())
-			if err != nil {
-				return nil, err
-			}
-			if formula != "" {
-				found[at] = formula
-			}
+	found := make(map[cell]string, len(sheets[sheet].formulas))
+	for at, was := range sheets[sheet].formulas {
+		if was.formula != "" {
+			found[at] = was.formula
 		}
 	}
 	b.formulas[sheet] = found
@@ -105,21 +111,27 @@ func (b *Book) precedents(at cell, formula string) []cell {
 		if token.TType != efp.TokenTypeOperand || token.TSubType != efp.TokenSubTypeRange {
 			continue
 		}
-		reference := token.TValue
-		for _, name := range b.file.GetDefinedName() {
-			if strings.EqualFold(name.Name, reference) {
-				reference = strings.TrimPrefix(name.RefersTo, "=")
-			}
+		if a, known := b.area(at.sheet, token.TValue); known {
+			needed = append(needed, b.calculatedIn(a)...)
 		}
-		needed = append(needed, b.calculatedIn(at.sheet, reference)...)
 	}
 	return needed
 }
 
 var columnsForm = regexp.MustCompile(`^(.*!)?\$?([A-Za-z]{1,3}):\$?([A-Za-z]{1,3})$`)
 
-// calculatedIn lists the calculated cells within a reference; one without a sheet is to the given sheet.
-func (b *Book) calculatedIn(sheet, reference string) []cell {
+// area is what a reference of a formula names, through names of ranges too; one without a sheet is to the given sheet. It is not known for
+// what cannot be followed: the calculation says what is wrong with that.
+func (b *Book) area(sheet, reference string) (a Address, known bool) {
+	if b.named == nil {
+		b.named = map[string]string{}
+		for _, name := range b.file.GetDefinedName() {
+			b.named[strings.ToUpper(name.Name)] = strings.TrimPrefix(name.RefersTo, "=")
+		}
+	}
+	if refersTo, isName := b.named[strings.ToUpper(reference)]; isName {
+		reference = refersTo
+	}
 	if whole := columnsForm.FindStringSubmatch(reference); whole != nil {
 		reference = whole[1] + whole[2] + "1:" + whole[3] + strconv.Itoa(excelize.TotalRows)
 	}
@@ -128,20 +140,35 @@ func (b *Book) calculatedIn(sheet, reference string) []cell {
 	}
 	parts := addressForm.FindStringSubmatch(reference)
 	if parts == nil {
-		return nil // no reference that can be followed: the calculation says what is wrong with it
+		return Address{}, false
 	}
 	a, err := rectangle(parts)
-	formulas, sheetErr := b.formulasOf(a.Sheet)
-	if err != nil || sheetErr != nil {
+	return a, err == nil
+}
+
+// calculatedIn lists the calculated cells within an area.
+func (b *Book) calculatedIn(a Address) []cell {
+	formulas, err := b.formulasOf(a.Sheet)
+	if err != nil {
 		return nil
 	}
 	if a.Cells() == 1 {
 		return []cell{{sheet: a.Sheet, col: a.Col, row: a.Row}}
 	}
 	var within []cell
-	for at := range formulas {
-		if at.col >= a.Col && at.col <= a.LastCol && at.row >= a.Row && at.row <= a.LastRow {
-			within = append(within, at)
+	if a.Cells() > len(formulas) {
+		for at := range formulas {
+			if a.contains(at) {
+				within = append(within, at)
+			}
+		}
+		return within
+	}
+	for row := a.Row; row <= a.LastRow; row++ {
+		for col := a.Col; col <= a.LastCol; col++ {
+			if at := (cell{sheet: a.Sheet, col: col, row: row}); formulas[at] != "" {
+				within = append(within, at)
+			}
 		}
 	}
 	return within

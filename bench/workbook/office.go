@@ -15,8 +15,11 @@ const (
 	OfficePython  = "/usr/bin/python3"
 )
 
-// ByOffice is the word by which a step says that LibreOffice calculates its workbook.
-const ByOffice = "libreoffice"
+// The words by which a step says what calculates its workbook.
+const (
+	ByOffice  = "libreoffice"
+	ByBuiltIn = "built-in"
+)
 
 // OfficeOnly is true for a workbook that only LibreOffice reads.
 func OfficeOnly(file string) bool { return strings.EqualFold(filepath.Ext(file), ".ods") }

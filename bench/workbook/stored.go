@@ -17,15 +17,17 @@ import (
 // A stored formula is what the file of a workbook says of a cell with a formula: what the program that saved it last has
 // calculated (ISO/IEC 29500-1, section 18.3.1.4).
 type stored struct {
-	kind  string // n, str, b, e; "" where nothing is stored
-	value string
-	array bool // one formula for several cells, or that a newer program spills over several
+	formula string
+	kind    string // n, str, b, e; "" where nothing is stored
+	value   string
+	array   bool // one formula for several cells, or that a newer program spills over several
 }
 
 // What the file says of one sheet.
 type storedSheet struct {
 	formulas map[cell]stored
 	arrays   []Address // of formulas for several cells
+	last     cell      // the largest column and row that anything stands in
 }
 
 // readStored finds the stored results of all sheets.
@@ -95,6 +97,7 @@ func readStoredSheet(archive *zip.Reader, sheet, name string) (storedSheet, erro
 	}
 	defer part.Close()
 	decoder := xml.NewDecoder(part)
+	shared := map[string]sharedFormula{}
 	for {
 		token, err := decoder.Token()
 		if errors.Is(err, io.EOF) {
@@ -112,22 +115,34 @@ func readStoredSheet(archive *zip.Reader, sheet, name string) (storedSheet, erro
 			Kind    string `xml:"t,attr"`
 			Meta    string `xml:"cm,attr"` // a formula that spills
 			Formula *struct {
-				Kind string `xml:"t,attr"`
-				Ref  string `xml:"ref,attr"`
+				Kind  string `xml:"t,attr"`
+				Ref   string `xml:"ref,attr"`
+				Index string `xml:"si,attr"`
+				Text  string `xml:",chardata"`
 			} `xml:"f"`
 			Value *string `xml:"v"`
 		}
 		if err := decoder.DecodeElement(&c, &start); err != nil {
 			return found, fmt.Errorf("the sheet %s cannot be read: %w", sheet, err)
 		}
-		if c.Formula == nil {
-			continue
-		}
 		col, row, err := excelize.CellNameToCoordinates(c.At)
 		if err != nil {
 			return found, fmt.Errorf("the sheet %s cannot be read: %w", sheet, err)
 		}
-		s := stored{array: c.Meta != "" || c.Formula.Kind == "array" || c.Formula.Kind == "dataTable"}
+		found.last.col, found.last.row = max(found.last.col, col), max(found.last.row, row)
+		if c.Formula == nil {
+			continue
+		}
+		at := cell{sheet: sheet, col: col, row: row}
+		text := strings.TrimSpace(c.Formula.Text)
+		if c.Formula.Kind == "shared" {
+			if text != "" {
+				shared[c.Formula.Index] = sharedFormula{at: at, text: text}
+			} else {
+				text = shared[c.Formula.Index].movedTo(at)
+			}
+		}
+		s := stored{formula: text, array: c.Meta != "" || c.Formula.Kind == "array" || c.Formula.Kind == "dataTable"}
 		if c.Value != nil && *c.Value != "" {
 			if s.kind, s.value = c.Kind, *c.Value; s.kind == "" {
 				s.kind = "n"
@@ -135,7 +150,7 @@ func readStoredSheet(archive *zip.Reader, sheet, name string) (storedSheet, erro
 		} else if c.Kind == "str" && c.Value != nil {
 			s.kind = "str" // an empty text
 		}
-		found.formulas[cell{sheet: sheet, col: col, row: row}] = s
+		found.formulas[at] = s
 		if s.array && c.Formula.Ref != "" {
 			if area, err := ParseAddress("'" + strings.ReplaceAll(sheet, "'", "''") + "'!" + c.Formula.Ref); err == nil {
 				found.arrays = append(found.arrays, area)

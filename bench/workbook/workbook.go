@@ -15,11 +15,12 @@ import (
 
 // Bounds on a workbook, named in messages.
 const (
-	maxFile     = 64 << 20  // bytes of the file
-	maxUnpacked = 256 << 20 // bytes of all that is packed in it
-	maxCells    = 100_000   // cells that are calculated for one
-	maxRange    = 1_000_000 // cells in one range
-	maxFormula  = 10_000    // characters
+	maxFile       = 64 << 20   // bytes of the file
+	maxUnpacked   = 256 << 20  // bytes of all that is packed in it
+	maxCells      = 100_000    // cells that are calculated for one
+	maxRange      = 1_000_000  // cells in one range
+	maxReferences = 20_000_000 // from calculated cells to calculated cells that are followed
+	maxFormula    = 10_000     // characters
 )
 
 // An Address is a cell, or a rectangle of cells, of a sheet. Columns and rows count from 1.
@@ -94,6 +95,8 @@ type Book struct {
 	text     []byte
 	formulas map[string]map[cell]string // by sheet
 	stored   map[string]storedSheet     // what the file says of the results of formulas; nil: not read yet
+	spread   bool                       // formulas has those of array formulas in each of their cells
+	named    map[string]string          // what names refer to, by the name in capitals; nil: not read yet
 }
 
 // Open reads a workbook.
@@ -132,8 +135,8 @@ func (b *Book) Settable(a Address) error {
 	if err := b.HasSheet(a.Sheet); err != nil {
 		return err
 	}
-	formula, err := b.file.GetCellFormula(at.sheet, at.name())
-	if err == nil && formula != "" {
+	formulas, err := b.formulasOf(at.sheet)
+	if formula := formulas[at]; err == nil && formula != "" {
 		err = fmt.Errorf("%s holds the formula =%s: set the cells that it depends on instead", at, formula)
 	}
 	return err

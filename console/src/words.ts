@@ -6,7 +6,7 @@ export function show(value: number | string | null | undefined): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return '–'
   const size = Math.abs(value)
   if (value === 0) return '0'
-  if (size >= 1e7 || size < 1e-4) return value.toPrecision(4).replace(/\.?0+(?=e|$)/, '')
+  if (size >= 1e7 || size < 1e-4) return value.toExponential(3).replace(/\.?0+(?=e)/, '') // zeros of the mantissa alone: those of e-10 count
   if (size >= 1000) return Math.round(value).toLocaleString('en')
   const digits = Math.max(0, 3 - Math.floor(Math.log10(size)))
   const text = value.toFixed(digits)

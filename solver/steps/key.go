@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"ropebench/bench"
+	"ropebench/bench/workbook"
 	"ropebench/solver"
 )
 
@@ -64,6 +65,9 @@ func enterStep(key solver.KeyMaker, step bench.Step) {
 		enterWhole(key, step.Post.Accept)
 	case step.Workbook != nil:
 		key.Text("workbook", step.Workbook.File, step.Workbook.By)
+		if step.Workbook.By == workbook.ByOffice {
+			key.Bytes(officeScript) // how LibreOffice is asked decides what it answers
+		}
 		for _, set := range step.Workbook.Set {
 			key.Text(set.Cell.Sheet, set.Input)
 			key.Number(int64(set.Cell.Col), int64(set.Cell.Row), int64(set.Cell.LastCol), int64(set.Cell.LastRow))

@@ -72,7 +72,7 @@ class Calculator:
                 cell.setString(value)
             else:
                 cell.setValue(value)
-        book.calculate()
+        book.calculateAll()  # calculate() leaves some cells as they were that depend on those that were set
         values = []
         for sheet, row, column, last_row, last_column in request["get"]:
             cells = self.sheet(book, sheet)

@@ -5,6 +5,7 @@ package steps
 import (
 	"context"
 	"errors"
+	"fmt"
 	"os"
 	"slices"
 	"strings"
@@ -233,6 +234,11 @@ func (s *session) Solve(ctx context.Context, job solver.Job) (solver.Outputs, er
 		failure.Steps = times
 	}
 	outputs.Steps = times
+	if failure != nil && ctx.Err() == nil {
+		if unwritten := s.writeBooks(ctx, job); unwritten != nil {
+			failure.Reason += fmt.Sprintf("; the workbook could not be written for a look at it: %s", unwritten)
+		}
+	}
 	if err == nil && !job.Keep {
 		s.leaveFolder(job.Folder)
 	}

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"ropebench/bench"
 	"ropebench/bench/workbook"
@@ -16,7 +17,8 @@ import (
 
 // calculated is what LibreOffice has calculated of a workbook, and the file that it left with that.
 type calculated struct {
-	left   os.FileInfo
+	book   string      // the file that it has open
+	left   os.FileInfo // nil: it was not written, since nothing reads it
 	values map[workbook.Address][]any
 }
 
@@ -55,7 +57,10 @@ func (s *session) setByOffice(ctx context.Context, w *bench.Workbook, job solver
 			return err
 		}
 	}
-	r := request{File: filepath.Join(o.folder, original), Save: filepath.Join(job.Folder, w.File)}
+	r := request{File: filepath.Join(o.folder, original)}
+	if job.Keep || s.readsLater(w) { // writing it takes longer than calculating
+		r.Save = filepath.Join(job.Folder, w.File)
+	}
 	for _, set := range w.Set {
 		var value any = job.Lookup(set.Input).Number
 		if word := job.Lookup(set.Input).Word; word != "" {
@@ -67,21 +72,50 @@ func (s *session) setByOffice(ctx context.Context, w *bench.Workbook, job solver
 	for _, a := range addresses {
 		r.Get = append(r.Get, getOf(a))
 	}
-	if err := writeFile(job.Folder, w.File, nil, 0o644); err != nil { // so that its folder is there, and it is a plain file
-		return err
+	if r.Save != "" {
+		if err := writeFile(job.Folder, w.File, nil, 0o644); err != nil { // so that its folder is there, and it is a plain file
+			return err
+		}
 	}
 	values, err := s.ask(ctx, r)
 	if err != nil {
 		return failedIn(w.File, err)
 	}
-	known := calculated{values: map[workbook.Address][]any{}}
+	known := calculated{book: r.File, values: map[workbook.Address][]any{}}
 	for i, a := range addresses {
 		known.values[a] = values[i]
 	}
-	if known.left, err = os.Lstat(r.Save); err != nil {
-		return solver.Failed("%s was not written: %s", w.File, err)
+	if r.Save != "" {
+		if known.left, err = os.Lstat(r.Save); err != nil {
+			return solver.Failed("%s was not written: %s", w.File, err)
+		}
 	}
 	s.calculated[w.File] = known
+	return nil
+}
+
+// readsLater is true for a workbook in whose place something else may look than the outputs that name its cells.
+func (s *session) readsLater(w *bench.Workbook) bool {
+	if last := s.steps[len(s.steps)-1]; last.book != w {
+		return true
+	}
+	return slices.ContainsFunc(s.bench.Outputs, func(o bench.Output) bool { return o.File == w.File && o.Cell == "" })
+}
+
+// writeBooks writes the workbooks that LibreOffice has calculated and not written, so that they can be looked at where an evaluation has
+// failed.
+func (s *session) writeBooks(ctx context.Context, job solver.Job) error {
+	for file, known := range s.calculated {
+		if known.left != nil || s.office == nil {
+			continue
+		}
+		if err := writeFile(job.Folder, file, nil, 0o644); err != nil {
+			return err
+		}
+		if _, err := s.ask(ctx, request{File: known.book, Get: [][5]any{}, Save: filepath.Join(job.Folder, file)}); err != nil {
+			return failedIn(file, err)
+		}
+	}
 	return nil
 }
 
@@ -115,6 +149,10 @@ func (s *session) byOffice(ctx context.Context, job solver.Job, file string, a w
 	}
 	path := filepath.Join(job.Folder, file)
 	known, was := s.calculated[file]
+	if was && known.left == nil {
+		numbers, err := numbersOf(a, known.values[a])
+		return numbers, true, err
+	}
 	if now, err := os.Lstat(path); was && err == nil && os.SameFile(now, known.left) && now.ModTime().Equal(known.left.ModTime()) && now.Size() == known.left.Size() {
 		numbers, err := numbersOf(a, known.values[a])
 		return numbers, true, err
