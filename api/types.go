@@ -342,8 +342,9 @@ type Run struct {
 	Found       int              `json:"found"` // counts the changes of the result
 	LastFailure string           `json:"last_failure,omitempty"`
 	SolverKey   string           `json:"solver_key,omitempty"`
-	Changes     []string         `json:"changes,omitempty"` // what changed in the bench since this run's revision
-	Newest      int              `json:"newest,omitempty"`  // the newest revision of the bench
+	Changes     []string         `json:"changes,omitempty"`    // what changed in the bench since this run's revision
+	Newest      int              `json:"newest,omitempty"`     // the newest revision of the bench
+	Unreliable  string           `json:"unreliable,omitempty"` // why its values are not reliable
 }
 
 // AtWork is true for a run that goes on by itself.

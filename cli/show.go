@@ -236,6 +236,10 @@ func (v view) run(r found) {
 	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
 	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
+	if r.Unreliable != "" {
+		v.line("%s", v.ochre("! "+r.Unreliable))
+		v.line("")
+	}
 	if len(r.Changes) > 0 {
 		v.line("The bench has changed since, and is at revision %d:", r.Newest)
 		for _, change := range r.Changes {

@@ -87,6 +87,9 @@ func (v view) verification(run found, of api.Run) {
 		origin = fmt.Sprintf("run %d, evaluation %d", run.Question.Of.Run, run.Question.Of.Evaluation)
 	}
 	v.line("Verification  run %d: candidate of %s; %s, on revision %d", run.ID, origin, run.Reason, run.Revision)
+	if of.Unreliable != "" {
+		v.line("%s", v.ochre(fmt.Sprintf("! its values in run %d are %s", of.ID, of.Unreliable)))
+	}
 	if of.Revision != run.Revision {
 		v.line("%s", v.ochre(fmt.Sprintf("! it was found on revision %d; the bench has changed since", of.Revision)))
 	}

@@ -171,6 +171,9 @@ func (k *collection) design() error {
 			return err
 		}
 	}
+	if unreliable := study.Unreliable(run, k.reading.model.Bench); unreliable != "" {
+		c.Changes = append(c.Changes, unreliable)
+	}
 	k.subject.Search = &document.Found{Run: run.ID, Study: run.Question.Study, Seed: run.Question.Seed, Evaluations: run.Evaluations, Reason: run.Reason, Parts: parts}
 	if k.subject.Nominal = parts.Nominal; parts.Nominal != nil {
 		k.nominal = study.Candidate{Run: run.ID, Evaluation: parts.Nominal.Evaluation}

@@ -213,6 +213,9 @@ func (s *Service) getRun(c fiber.Ctx) error {
 		return err
 	}
 	answer := shownRun(run)
+	if b, err := s.revision(run.Bench, run.Revision); err == nil {
+		answer.Unreliable = study.Unreliable(run, b)
+	}
 	if _, saved, mistakes, err := s.refresh(run.Bench); err == nil {
 		answer.Newest = saved.Revision
 		if saved.Revision != run.Revision {

@@ -83,6 +83,8 @@ type Run struct {
 	SolverKey string
 	// CoarseKey is that of its coarse variant, where the run asks that too.
 	CoarseKey string
+	// ValuesForm is the form of the values that it records: see Unreliable.
+	ValuesForm int
 	// Version counts the changes of the run, so that a later state is told from an earlier one. Found counts those of what
 	// it found.
 	Version int

@@ -113,7 +113,7 @@ func (r *Runs) Start(benchName string, revision int, q Question) (Run, error) {
 	if err != nil {
 		return Run{}, err
 	}
-	run := Run{Bench: benchName, Revision: revision, Question: a.Question, State: Queued, Created: time.Now(), Layout: a.Model.Layout, Budget: a.Budget(), Version: 1}
+	run := Run{Bench: benchName, Revision: revision, Question: a.Question, State: Queued, Created: time.Now(), Layout: a.Model.Layout, Budget: a.Budget(), ValuesForm: valuesForm, Version: 1}
 	if err := r.records.CreateRun(&run); err != nil {
 		return Run{}, err
 	}

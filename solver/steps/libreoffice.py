@@ -44,6 +44,7 @@ class Calculator:
                 time.sleep(0.02)
         self.desktop = context.ServiceManager.createInstanceWithContext("com.sun.star.frame.Desktop", context)
         self.books = {}
+        self.ranges = {}  # by file and place: asking for one costs as much as a small calculation
 
     def book(self, path):
         """The workbook of a file as it is now, its macros and links asleep."""
@@ -54,6 +55,7 @@ class Calculator:
             return book
         if book is not None:
             book.close(True)
+        self.ranges = {key: found for key, found in self.ranges.items() if key[0] != path}
         book = self.desktop.loadComponentFromURL(uno.systemPathToFileUrl(path), "_blank", 0,
                                                  (option("Hidden", True), option("MacroExecutionMode", 0), option("UpdateDocMode", 0)))
         if book is None or not book.supportsService("com.sun.star.sheet.SpreadsheetDocument"):
@@ -63,38 +65,54 @@ class Calculator:
         return book
 
     def answer(self, request):
-        book = self.book(request["file"])
+        path = request["file"]
+        book = self.book(path)
         for sheet, row, column, value in request.get("set", []):
-            cell = self.sheet(book, sheet).getCellByPosition(column, row)
-            if cell.getType() == FORMULA:
-                raise RuntimeError("%s holds the formula %s: set the cells that it depends on instead" % (name_of(cell), cell.getFormula()))
+            cell = self.cell_to_set(path, book, sheet, row, column)
             if isinstance(value, str):
                 cell.setString(value)
             else:
                 cell.setValue(value)
         book.calculateAll()  # calculate() leaves some cells as they were that depend on those that were set
-        values = []
-        for sheet, row, column, last_row, last_column in request["get"]:
-            cells = self.sheet(book, sheet)
-            values.append([value_of(cells.getCellByPosition(c, r)) for r in range(row, last_row + 1) for c in range(column, last_column + 1)])
+        values = [values_of(self.range(path, book, *place)) for place in request["get"]]
         if request.get("once"):
-            del self.books[request["file"]]
+            self.ranges = {key: found for key, found in self.ranges.items() if key[0] != path}
+            del self.books[path]
             book.close(True)
         elif request.get("save"):
             kind = os.path.splitext(request["save"])[1].lower()
             book.storeToURL(uno.systemPathToFileUrl(request["save"]), (option("FilterName", FILTERS[kind]),))
         return {"values": values}
 
-    @staticmethod
-    def sheet(book, name):
-        sheets = book.getSheets()
-        if not sheets.hasByName(name):
-            raise RuntimeError('there is no sheet "%s"; the workbook has %s' % (name, ", ".join(sheets.getElementNames())))
-        return sheets.getByName(name)
+    def cell_to_set(self, path, book, sheet, row, column):
+        key = (path, sheet, row, column)
+        if key not in self.ranges:
+            cell = self.range(path, book, sheet, row, column, row, column).getCellByPosition(0, 0)
+            if cell.getType() == FORMULA:
+                raise RuntimeError("%s holds the formula %s: set the cells that it depends on instead" % (name_of(cell), cell.getFormula()))
+            self.ranges[key] = cell
+        return self.ranges[key]
+
+    def range(self, path, book, sheet, row, column, last_row, last_column):
+        key = (path, sheet, row, column, last_row, last_column)
+        if key not in self.ranges:
+            sheets = book.getSheets()
+            if not sheets.hasByName(sheet):
+                raise RuntimeError('there is no sheet "%s"; the workbook has %s' % (sheet, ", ".join(sheets.getElementNames())))
+            self.ranges[key] = sheets.getByName(sheet).getCellRangeByPosition(column, row, last_column, last_row)
+        return self.ranges[key]
 
 
 def name_of(cell):
     return cell.AbsoluteName.replace("$", "").replace(".", "!").replace("'", "")
+
+
+def values_of(cells):
+    """The values of a range, row by row."""
+    rows = cells.getDataArray()
+    if all(isinstance(value, float) for row in rows for value in row):
+        return [value for row in rows for value in row]
+    return [value_of(cells.getCellByPosition(c, r)) for r in range(len(rows)) for c in range(len(rows[0]))]
 
 
 def value_of(cell):

@@ -346,6 +346,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
       {found?.search?.coarse && <p className="muted mb-0 mt-1">{found.search.coarse.says}.</p>}
       {found?.failures && <Failures failures={found.failures} />}
       {!atWork(run) && <KeptFiles run={run.run} />}
+      {run.unreliable && <div className="note">{run.unreliable}.</div>}
       {run.changes && run.changes.length > 0 && (
         <div className="note">
           The bench has changed since this run, and is at revision {run.newest}: {run.changes.join('; ')}.

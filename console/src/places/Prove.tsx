@@ -156,6 +156,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
               found && `It gave no values: ${run.last_failure ?? run.reason}`
             )}
           </p>
+          {run.unreliable && <p className="note">{run.unreliable}.</p>}
           {run.changes && run.changes.length > 0 && (
             <div className="note">
               The bench has changed since, and is at revision {run.newest}: {run.changes.join('; ')}.
