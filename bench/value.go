@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"strconv"
 
 	"ropebench/bench/plain"
@@ -55,6 +56,9 @@ func (v Value) WithUnit(unit string) string {
 func (v Value) MarshalJSON() ([]byte, error) {
 	if v.Word != "" {
 		return json.Marshal(v.Word)
+	}
+	if math.IsNaN(v.Number) || math.IsInf(v.Number, 0) { // a damaged record can still be shown
+		return json.Marshal("not a number")
 	}
 	return json.Marshal(v.Number)
 }

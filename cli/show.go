@@ -236,6 +236,9 @@ func (v view) run(r found) {
 	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
 	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
+	if len(r.Unshown) > 0 {
+		v.line("%s\n", v.ochre("! not shown, since they hold a number that is not finite, a mistake of Rope Bench: "+strings.Join(r.Unshown, ", ")))
+	}
 	if r.Unreliable != "" {
 		v.line("%s", v.ochre("! "+r.Unreliable))
 		v.line("")

@@ -49,6 +49,8 @@ type Parts struct {
 	Rounds      *Rounds                `json:"rounds,omitempty"`
 	// Failures is absent where no evaluation failed.
 	Failures *Failures `json:"failures,omitempty"`
+	// Unshown names parts that hold a number that is not finite, and are left out: see Sound.
+	Unshown []string `json:"unshown,omitempty"`
 }
 
 // Failures say how many evaluations failed, and why.
@@ -171,7 +173,7 @@ func (p Parts) InShort() *Headline {
 
 // Encode writes each part by its name.
 func (p Parts) Encode() (map[string]json.RawMessage, error) {
-	text, err := json.Marshal(p)
+	text, err := json.Marshal(p.Sound())
 	if err != nil {
 		return nil, fmt.Errorf("the result cannot be encoded: %w", err)
 	}

@@ -85,5 +85,5 @@ func shownRun(r study.Run) api.Run {
 // shownResult shows what a run has found.
 func shownResult(r study.Run, parts result.Parts) api.Result {
 	return api.Result{Run: r.ID, Study: r.Question.Study, Revision: r.Revision, State: string(r.State), Reason: r.Reason, Seed: r.Question.Seed,
-		Evaluations: r.Evaluations, Reused: r.Reused, Failed: r.Failed, NotTried: r.NotTried, Coarse: r.Coarse, Derivatives: r.Derivatives, Parts: parts}
+		Evaluations: r.Evaluations, Reused: r.Reused, Failed: r.Failed, NotTried: r.NotTried, Coarse: r.Coarse, Derivatives: r.Derivatives, Parts: parts.Sound()}
 }

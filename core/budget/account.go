@@ -15,6 +15,8 @@ type Limits struct {
 	Plateau     int     // end after so many evaluations without an improvement that counts
 	Designs     float64 // how many there are; +Inf where an input is continuous
 	Beyond      bool    // a design that meets everything is no end where nothing else was asked for
+	// Inside is true for a design that may be asked; nil: every one that is finite.
+	Inside func(core.Design) bool
 }
 
 // An Answer is a design with its outcome and the place of that in the order.
@@ -139,7 +141,7 @@ func (a *Account) ask(designs []core.Design, evaluate asking) ([]Answer, []core.
 	if len(designs) == 0 {
 		return nil, nil, a.end()
 	}
-	outcomes, derivatives, err := evaluate(designs)
+	outcomes, derivatives, err := a.guarded(designs, evaluate)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -150,6 +152,54 @@ func (a *Account) ask(designs []core.Design, evaluate asking) ([]Answer, []core.
 		a.enter(answers[i])
 	}
 	return answers, derivatives, a.end()
+}
+
+// guarded asks those designs that can be asked: none whose inputs are not finite or lie outside of their ranges, whatever a method has
+// made of what it was answered. Such a one fails, and costs nothing.
+func (a *Account) guarded(designs []core.Design, evaluate asking) ([]core.Outcome, []core.Derivatives, error) {
+	sound := make([]core.Design, 0, len(designs))
+	for _, design := range designs {
+		if a.mayAsk(design) {
+			sound = append(sound, design)
+		}
+	}
+	if len(sound) == len(designs) {
+		return evaluate(designs)
+	}
+	outcomes, derivatives := make([]core.Outcome, len(designs)), make([]core.Derivatives, len(designs))
+	var answered []core.Outcome
+	var by []core.Derivatives
+	if len(sound) > 0 {
+		var err error
+		if answered, by, err = evaluate(sound); err != nil {
+			return nil, nil, err
+		}
+	}
+	next := 0
+	for i, design := range designs {
+		if !a.mayAsk(design) {
+			outcomes[i] = core.Outcome{State: core.Failed, Repeated: true}
+			continue
+		}
+		outcomes[i] = answered[next]
+		if by != nil {
+			derivatives[i] = by[next]
+		}
+		next++
+	}
+	return outcomes, derivatives, nil
+}
+
+func (a *Account) mayAsk(design core.Design) bool {
+	if a.limits.Inside != nil {
+		return a.limits.Inside(design)
+	}
+	for _, value := range design {
+		if math.IsNaN(value) || math.IsInf(value, 0) {
+			return false
+		}
+	}
+	return true
 }
 
 func (a *Account) enter(answer Answer) {

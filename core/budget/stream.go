@@ -33,6 +33,9 @@ func (s *Stream) Submit(ctx context.Context, design core.Design) error {
 	if s.account.used+len(s.open) >= s.account.limits.Evaluations {
 		return s.account.usedUp()
 	}
+	if !s.account.mayAsk(design) {
+		return Ended{Stuck, "what is known leads to no further design that can be asked"}
+	}
 	if err := s.inner.Submit(ctx, design); err != nil {
 		return err
 	}

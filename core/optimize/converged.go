@@ -15,7 +15,7 @@ func (d *descent) scale() float64 {
 
 // done is true where the step is not believed to better anything.
 func (d *descent) done() bool {
-	return d.last.length == 0 || d.last.predicted <= d.worthwhile() && d.here.rank.Kept()
+	return d.last.length == 0 || !(d.last.predicted > 0) || d.last.predicted <= d.worthwhile() && d.here.rank.Kept()
 }
 
 // believesDone is true where the step that was just made was the last that was worth it: it was short, and believed to bring

@@ -67,13 +67,13 @@ func same(a, b place) bool {
 }
 
 // others lists the places that were found, without that of the best design, which stands at a point.
-func (b *basins) others(best budget.Answer, point []float64) []Place {
+func (b *basins) others(best budget.Answer, point []float64, l *landscape) []Place {
 	var others []Place
 	for _, found := range b.found {
 		if found.outcome.State != core.OK || distance(found.point, point) < sameSpot {
 			continue
 		}
-		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: found.values[0], Feasible: found.rank.Kept(), Searches: found.searches})
+		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: l.objective(found.values), Feasible: found.rank.Kept(), Searches: found.searches})
 	}
 	return others
 }

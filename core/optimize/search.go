@@ -77,9 +77,11 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 	}
 	if o.Start != nil {
 		s.startPoint = p.Space.Point(o.Start)
-		s.given = append(s.given, trial{point: s.startPoint, design: o.Start})
+		if p.Space.Contains(o.Start) {
+			s.given = append(s.given, trial{point: s.startPoint, design: o.Start})
+		}
 	}
-	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond})
+	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond, Inside: p.Space.Contains})
 	return s
 }
 
@@ -168,7 +170,7 @@ func (s *search) result(err error) (Result, error) {
 	}
 	r := Result{Best: s.Best(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
-		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design)), s.ends.endingAt(r.Best)
+		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
 	}
 	if s.beside.design != nil && slices.Equal(s.beside.design, r.Best.Design) {
 		r.Neighbours = s.beside.count

@@ -219,6 +219,10 @@ func (d *descent) avoid() {
 	centre := d.along(d.here.point)
 	normal := minus(d.last.axes, centre)
 	length := math.Sqrt(dot(normal, normal))
+	if length == 0 {
+		d.radius = leastRadius // the step was nothing: there is no way to leave
+		return
+	}
 	for a := range normal {
 		normal[a] /= length
 	}
@@ -298,6 +302,9 @@ func (d *descent) judge(ctx context.Context, next *place) (accepted bool, err er
 
 // shrinkage is how much of a step that failed is tried next: the least point of the parabola through what is known.
 func (d *descent) shrinkage(fell float64) float64 {
+	if !(d.last.predicted > fell) {
+		return 0.1 // there is no parabola: nothing was predicted
+	}
 	share := d.last.predicted / (2 * (d.last.predicted - fell))
 	return math.Min(0.5, math.Max(0.1, share))
 }

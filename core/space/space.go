@@ -89,7 +89,7 @@ func (in Input) continuous(u float64) float64 {
 	case in.Log:
 		return math.Min(in.Upper, math.Max(in.Lower, in.Lower*math.Exp(u*math.Log(in.Upper/in.Lower))))
 	}
-	return in.Lower + u*(in.Upper-in.Lower)
+	return math.Min(in.Upper, in.Lower+u*(in.Upper-in.Lower))
 }
 
 // Slope is by how much the value of a continuous input grows with its coordinate u in the unit interval.
@@ -157,6 +157,16 @@ func nearest(values []float64, value float64) int {
 		return above
 	}
 	return above - 1
+}
+
+// Contains is true for a design whose every value is one that its input can take.
+func (s Space) Contains(design core.Design) bool {
+	for i, in := range s {
+		if in.Levels() > 0 && in.Value(in.Unit(design[i])) != design[i] || in.Values == nil && !(design[i] >= in.Lower && design[i] <= in.Upper) {
+			return false
+		}
+	}
+	return true
 }
 
 // Design maps a point of the unit cube, one coordinate for each input, to a design.
