@@ -123,7 +123,9 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 	f.evaluator = join(s.evaluator, under, f.columns)
 	f.start = s.startOf(f.problem)
 	asked := *s.Asked
-	asked.Study.Budget.Evaluations /= len(under)
+	if asked.Study.Budget.Evaluations /= len(under); asked.Study.Budget.Evaluations > 1 {
+		asked.Study.Budget.Evaluations-- // the start, which is evaluated before
+	}
 	own := *s
 	own.Asked = &asked
 	f.session = &own

@@ -26,8 +26,16 @@ func prepareSearch(a *Asked) error {
 	if !a.Study.Budget.Bounded() {
 		a.Study.Budget.Evaluations = evaluationsOfASearch
 	}
-	if err := a.mustVary(); err != nil || a.Outer != a.Study.Settings {
-		return err // a cell of a sweep may have no design
+	if err := a.mustVary(); err != nil {
+		return err
+	}
+	for _, name := range a.Study.Search().Methods {
+		if unsuited := optimize.Unsuited(name, a.Problem.Space); unsuited != "" {
+			return fmt.Errorf("study %s: %s", a.Study.Name, unsuited)
+		}
+	}
+	if a.Outer != a.Study.Settings {
+		return nil // a cell of a sweep may have no design
 	}
 	return a.mustHaveRoom()
 }
@@ -110,9 +118,6 @@ func (h hunt) methods() []string {
 	}
 	if settings.Using.SurrogateOf != "" {
 		return []string{"stand-in"}
-	}
-	if len(h.problem.Targets) > 0 && len(settings.Methods) == 1 && settings.Methods[0] == "auto" {
-		return []string{"levenberg-marquardt"}
 	}
 	return settings.Methods
 }

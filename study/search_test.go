@@ -58,8 +58,9 @@ func TestTargetsAreApproachedAndReached(t *testing.T) {
 	near := w.run(t, revision, study.Question{Study: "near", Seed: 1})
 	require.Len(t, near.Reached, 2, near.Reason)
 	radius := near.Best.Inputs["radius"].Number
-	// (12 pi r - 9)^2 + 0.001 (800 r - 120)^2 is least where its slope is 0
-	a, b := 12*math.Pi, 800.0
+	// (2 pi n r - 9)^2 + 0.001 (800 r - 120)^2 is least where its slope is 0, and n turns are searched too
+	assert.Equal(t, 10.0, near.Best.Inputs["turns"].Number)
+	a, b := 20*math.Pi, 800.0
 	assert.InDelta(t, (9*a+0.001*120*b)/(a*a+0.001*b*b), radius, 1e-6)
 	assert.InDelta(t, math.Pow(a*radius-9, 2)+0.001*math.Pow(b*radius-120, 2), *near.Best.Objective, 1e-9)
 	hit := w.run(t, revision, study.Question{Study: "hit", Seed: 1})

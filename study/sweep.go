@@ -122,26 +122,32 @@ func sweep(ctx context.Context, s *session) (string, error) {
 	length := rowLength(grid, len(w.cells))
 	for first := 0; first < len(w.cells); first += length {
 		rows.Go(func() error {
-			for i := first; i < min(first+length, len(w.cells)); i++ {
-				if from := w.from[i]; from >= 0 {
-					select {
-					case <-ended[from]:
-					case <-ctx.Done():
-						return ctx.Err()
-					}
-				}
-				if err := w.search(ctx, i); err != nil {
-					return err
-				}
-				close(ended[i])
-			}
-			return nil
+			_, err := safely(func() (string, error) { return "", w.row(ctx, first, min(first+length, len(w.cells)), ended) })
+			return err
 		})
 	}
 	if err := rows.Wait(); err != nil {
 		return "", err
 	}
 	return fmt.Sprintf("%s are done: %s", plain.Count(len(w.cells), "cell"), cellsInWords(w.answers)), nil
+}
+
+// row searches cells one after the other, each as soon as the one from which it starts has ended.
+func (w *sweeping) row(ctx context.Context, first, end int, ended []chan struct{}) error {
+	for i := first; i < end; i++ {
+		if from := w.from[i]; from >= 0 {
+			select {
+			case <-ended[from]:
+			case <-ctx.Done():
+				return ctx.Err()
+			}
+		}
+		if err := w.search(ctx, i); err != nil {
+			return err
+		}
+		close(ended[i])
+	}
+	return nil
 }
 
 const mostRows = 8 // that go on beside each other

@@ -15,6 +15,7 @@ type Limits struct {
 	Plateau     int     // end after so many evaluations without an improvement that counts
 	Designs     float64 // how many there are; +Inf where an input is continuous
 	Beyond      bool    // a design that meets everything is no end where nothing else was asked for
+	Enough      float64 // of a sum of squares: a feasible design with no more than this ends it; 0: none does
 	// Inside is true for a design that may be asked; nil: every one that is finite.
 	Inside func(core.Design) bool
 }
@@ -119,6 +120,29 @@ func (a *Account) Ask(ctx context.Context, designs []core.Design) ([]Answer, err
 	return answers, err
 }
 
+// Within is the account for a method within a method: an evaluator that differentiates where the one behind it does.
+func (a *Account) Within() core.Evaluator {
+	if a.Differentiates() {
+		return differentiating{a}
+	}
+	return a
+}
+
+type differentiating struct{ *Account }
+
+// Differentiate implements core.Differentiator, as Evaluate of the account does.
+func (d differentiating) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	if d.used+len(designs) > d.limits.Evaluations {
+		return nil, nil, d.usedUp()
+	}
+	answers, derivatives, err := d.AskDerivatives(ctx, designs)
+	outcomes := make([]core.Outcome, len(answers))
+	for i, answer := range answers {
+		outcomes[i] = answer.Outcome
+	}
+	return outcomes, derivatives, err
+}
+
 // Differentiates is true where AskDerivatives can be used.
 func (a *Account) Differentiates() bool {
 	_, differentiates := a.evaluator.(core.Differentiator)
@@ -134,24 +158,29 @@ func (a *Account) AskDerivatives(ctx context.Context, designs []core.Design) ([]
 
 type asking func(designs []core.Design) ([]core.Outcome, []core.Derivatives, error)
 
-func (a *Account) ask(designs []core.Design, evaluate asking) ([]Answer, []core.Derivatives, error) {
-	if left := max(0, a.limits.Evaluations-a.used); len(designs) > left {
-		designs = designs[:left]
+// ask answers all designs, or the first of them that the budget pays for: known ones cost nothing, so that what is left after them pays for more.
+func (a *Account) ask(designs []core.Design, evaluate asking) (answers []Answer, derivatives []core.Derivatives, err error) {
+	for {
+		part := designs[len(answers):]
+		part = part[:min(len(part), max(0, a.limits.Evaluations-a.used))]
+		if len(part) == 0 {
+			return answers, derivatives, a.end()
+		}
+		outcomes, by, err := a.guarded(part, evaluate)
+		if err != nil {
+			return nil, nil, err
+		}
+		a.order.Learn(outcomes)
+		for i, outcome := range outcomes {
+			answer := Answer{Design: part[i], Outcome: outcome, Rank: a.order.Rank(outcome)}
+			a.enter(answer)
+			answers = append(answers, answer)
+		}
+		derivatives = append(derivatives, by...)
+		if err := a.end(); err != nil {
+			return answers, derivatives, err
+		}
 	}
-	if len(designs) == 0 {
-		return nil, nil, a.end()
-	}
-	outcomes, derivatives, err := a.guarded(designs, evaluate)
-	if err != nil {
-		return nil, nil, err
-	}
-	a.order.Learn(outcomes)
-	answers := make([]Answer, len(designs))
-	for i, outcome := range outcomes {
-		answers[i] = Answer{Design: designs[i], Outcome: outcome, Rank: a.order.Rank(outcome)}
-		a.enter(answers[i])
-	}
-	return answers, derivatives, a.end()
 }
 
 // guarded asks those designs that can be asked: none whose inputs are not finite or lie outside of their ranges, whatever a method has
@@ -228,6 +257,8 @@ func (a *Account) end() error {
 		return Ended{Stuck, fmt.Sprintf("the last %d evaluations brought no improvement of more than %g of the objective", a.limits.Plateau, a.limits.Tolerance)}
 	case !a.limits.Beyond && !a.goal.Aims() && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
 		return Ended{Satisfied, "a design meets every requirement, and nothing else was asked for"}
+	case a.limits.Enough > 0 && a.best.Rank.Kept() && a.best.Rank.objective <= a.limits.Enough:
+		return Ended{Satisfied, "every target is reached"}
 	case a.repeats >= maxRepeats, float64(a.used) >= a.limits.Designs:
 		return Ended{Exhausted, "every design that can be proposed is known"}
 	}

@@ -3,6 +3,7 @@ package budget
 import (
 	"context"
 	"fmt"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -129,4 +130,31 @@ func TestDerivativesAreCountedAsTheirDesigns(t *testing.T) {
 	require.Len(t, answers, 2)
 	assert.Equal(t, []float64{3}, derivatives[1].Row(0))
 	assert.Equal(t, core.Design{1}, a.Best().Design)
+}
+
+// What is known costs nothing: behind it the budget pays for the rest.
+func TestABudgetPaysForWhatComesBehindKnownDesigns(t *testing.T) {
+	t.Parallel()
+	a := Open(first(map[string]bool{"[1]": true, "[2]": true}), least(), Limits{Evaluations: 3})
+	answers, err := a.Ask(t.Context(), designs(1, 2, 1, 5, 6))
+	require.NoError(t, err)
+	assert.Len(t, answers, 5)
+	assert.Equal(t, 2, a.Used())
+}
+
+func TestNoDesignIsAskedThatCannotBe(t *testing.T) {
+	t.Parallel()
+	asked := 0
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		asked++
+		assert.False(t, math.IsNaN(x[0]))
+		return core.Outcome{Values: []float64{x[0]}}
+	})
+	a := Open(e, least(), Limits{Evaluations: 5})
+	answers, err := a.Ask(t.Context(), designs(3, math.NaN(), 2, math.Inf(1)))
+	require.NoError(t, err)
+	require.Len(t, answers, 4)
+	assert.Equal(t, []core.State{core.OK, core.Failed, core.OK, core.Failed}, []core.State{answers[0].Outcome.State, answers[1].Outcome.State, answers[2].Outcome.State, answers[3].Outcome.State})
+	assert.Equal(t, core.Design{2}, a.Best().Design)
+	assert.Equal(t, []int{2, 2}, []int{asked, a.Used()})
 }

@@ -58,7 +58,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 
 // few says why a search by surrogates is chosen; "" where it is not.
 func (l *landscape) few(p Problem, o Options) string {
-	if !o.Few || len(p.Objectives) > mostTraded || l.Differentiates() && len(p.Objectives) < 2 {
+	if !o.Few || len(p.Objectives) > mostTraded || l.ofTargets() || l.Differentiates() && len(p.Objectives) < 2 {
 		return ""
 	}
 	return "surrogates (Gaussian processes), since few evaluations are to be had"
@@ -106,9 +106,17 @@ func (l *landscape) choice(o Options) string {
 	case l.rough():
 		return fmt.Sprintf("samples that settle (CMA-ES), since %s %s stepped or lists, and neither derivatives nor limits are known without the solver, then SQP with differences and neighbours, %s", countOf(stepped, "input"), isOrAre(stepped), further)
 	case stepped > 0:
-		return fmt.Sprintf("SQP over the continuous inputs with %s, and neighbours of the %s that %s stepped or lists, from the start, %s", derivatives, countOf(stepped, "input"), isOrAre(stepped), further)
+		return fmt.Sprintf(l.local()+" over the continuous inputs with %s, and neighbours of the %s that %s stepped or lists, from the start, %s", derivatives, countOf(stepped, "input"), isOrAre(stepped), further)
 	}
-	return fmt.Sprintf("SQP from the start with %s, since all inputs are continuous, %s", derivatives, further)
+	return fmt.Sprintf(l.local()+" from the start with %s, since all inputs are continuous, %s", derivatives, further)
+}
+
+// local names the local search.
+func (l *landscape) local() string {
+	if l.ofTargets() {
+		return "Levenberg-Marquardt"
+	}
+	return "SQP"
 }
 
 func countOf(n int, what string) string {

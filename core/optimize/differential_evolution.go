@@ -74,7 +74,7 @@ type evolution struct {
 // evolve runs a population that settles until so many evaluations are used.
 func evolve(ctx context.Context, s *landscape, r *rand.Rand, start []float64, horizon int) error {
 	d := len(s.space)
-	ev := &evolution{landscape: s, rand: r, began: s.Used(), horizon: horizon, first: population(d, horizon-s.Used())}
+	ev := &evolution{landscape: s, rand: r, began: s.Used(), horizon: horizon, first: max(leastPopulation, population(d, horizon-s.Used()))}
 	for i := range memorySize {
 		ev.scales[i], ev.rates[i] = surestPair, surestPair
 	}
@@ -152,7 +152,7 @@ func (ev *evolution) unseen(draw func() []float64) []float64 {
 func (ev *evolution) shrink() {
 	done := float64(ev.Used()-ev.began) / float64(max(1, ev.horizon-ev.began))
 	size := ev.first - int(math.Round(done*float64(ev.first-leastPopulation)))
-	ev.members = ev.members[:max(leastPopulation, min(size, len(ev.members)))]
+	ev.members = ev.members[:min(len(ev.members), max(leastPopulation, size))]
 	if most := int(archiveShare * float64(len(ev.members))); len(ev.archive) > most {
 		ev.archive = ev.archive[:most]
 	}

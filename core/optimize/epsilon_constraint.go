@@ -3,6 +3,7 @@ package optimize
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -37,8 +38,8 @@ func fillFront(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
-	if len(l.axes) == 0 {
-		return Result{}, fmt.Errorf("%s needs an input that is neither stepped nor a list: take nsga2", name)
+	if unsuited := Unsuited(name, p.Space); unsuited != "" {
+		return Result{}, errors.New(unsuited)
 	}
 	f := l.filling(p, o, o.Budget)
 	prepare(f)

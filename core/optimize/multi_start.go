@@ -2,6 +2,7 @@ package optimize
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -126,8 +127,8 @@ func MultiStart(ctx context.Context, p Problem, e core.Evaluator, o Options, wat
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
-	if len(l.axes) == 0 {
-		return Result{}, errNoAxes("multi-start")
+	if unsuited := Unsuited("multi-start", p.Space); unsuited != "" {
+		return Result{}, errors.New(unsuited)
 	}
 	k := l.looker(o)
 	return s.result(k.search(ctx, o.Effort.unseen(), mostSearch))
@@ -146,11 +147,6 @@ func FromStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 		err = end.reason()
 	}
 	return s.result(err)
-}
-
-// errNoAxes refuses a problem in which nothing is continuous.
-func errNoAxes(method string) error {
-	return fmt.Errorf("%s needs an input that is neither stepped nor a list: take auto, pattern or differential-evolution", method)
 }
 
 func (l *landscape) looker(o Options) *looker {

@@ -61,6 +61,7 @@ type Options struct {
 	Noisy     bool           // the same design may give other values
 	Check     bool           // derivatives come from the solver: they are compared with differences at the first place
 	precision float64        // share of the objective by which a step must be believed to better it; 0: by the effort
+	enough    float64        // of a sum of squares, that ends a search; 0: none does
 	beyond    bool           // a design that meets everything does not end a search without an objective
 }
 

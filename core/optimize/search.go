@@ -81,7 +81,7 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 			s.given = append(s.given, trial{point: s.startPoint, design: o.Start})
 		}
 	}
-	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond, Inside: p.Space.Contains})
+	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond, Enough: o.enough, Inside: p.Space.Contains})
 	return s
 }
 

@@ -23,16 +23,17 @@ func Seek(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	o.beyond = true
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(Problem{Space: p.Space, Goal: core.Goal{Constraints: p.Constraints}, Ahead: p.Ahead}, o)
-	if len(l.axes) == 0 {
-		return Result{}, errNoAxes("seek")
-	}
 	if equations(p.Constraints) > len(l.axes) {
-		return p.seekLeast(ctx, e, o, watch)
+		result, err := p.seekLeast(ctx, e, o, watch)
+		return result.ofSeeking(), err
 	}
 	start := l.begin()
 	l.home = l.along(start)
 	l.functions = append([]function{{column: fromAfar, sign: 1, decided: true}}, l.functions...)
 	end, err := l.descend(ctx, start, nil)
+	if err == nil && !end.rank.Kept() && s.Used() < o.Budget {
+		end, err = l.seekElsewhere(ctx, p, o, end)
+	}
 	if err == nil {
 		err = l.reached(end)
 	}
@@ -43,19 +44,51 @@ func Seek(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	if end.values != nil && (end.rank.Kept() || !result.Best.Rank.Kept()) {
 		result.Best = budget.Answer{Design: end.design, Outcome: end.outcome, Rank: end.rank} // the nearest, not the first
 	}
-	return result, err
+	return result.ofSeeking(), err
+}
+
+// ofSeeking says of a search for targets that it has not reached them.
+func (r Result) ofSeeking() Result {
+	if r.Best.Design != nil && !r.Best.Rank.Kept() && r.Cause != budget.Stuck {
+		r.Reason = "no design that reaches all targets was found: " + r.Reason
+	}
+	return r
+}
+
+// seekElsewhere goes on where no small change of a design brings it nearer to the targets: from other starts and with all inputs, until they are reached; and
+// from there as near to the start as they stay so.
+func (l *landscape) seekElsewhere(ctx context.Context, p Problem, o Options, from ending) (ending, error) {
+	l.watch("no small change brings the design nearer to all targets: other starts are tried")
+	more := o
+	more.Start, more.Then, more.Learned = nil, nil, nil
+	more.Budget -= l.Used()
+	found, err := p.seekLeast(ctx, l.Within(), more, l.watch)
+	if err != nil || found.Best.Outcome.Values == nil || !found.Best.Rank.Better(from.rank) {
+		return from, err
+	}
+	there := l.placed(trial{point: l.space.Point(found.Best.Design), design: found.Best.Design, rank: found.Best.Rank, outcome: found.Best.Outcome})
+	if !there.rank.Kept() || l.Used() >= o.Budget {
+		return ending{place: there, iterations: from.iterations}, nil
+	}
+	l.given = append(l.given, there.trial)
+	nearest, err := l.descend(ctx, there.point, nil)
+	if !nearest.rank.Kept() {
+		return ending{place: there, iterations: from.iterations}, err
+	}
+	return nearest, err
 }
 
 // seekLeast makes the sum of squares least where there are more equations than inputs.
 func (p Problem) seekLeast(ctx context.Context, e core.Evaluator, o Options, watch Observer) (Result, error) {
-	result, err := LevenbergMarquardt(ctx, p.asTargets(), e, o, watch)
+	o.enough = 1 // then each is within what is allowed of it
+	result, err := Auto(ctx, p.asTargets(), e, o, watch)
 	if err != nil || result.Best.Outcome.Values == nil {
 		return result, err
 	}
 	result.end = nil // it knows the sum of squares, not what it is made of
 	result.Best.Rank = budget.NewOrder(p.Goal).Rank(result.Best.Outcome)
-	if !result.Best.Rank.Kept() && result.Cause == budget.Converged {
-		result.Reason = fmt.Sprintf("%d targets are more than the %d inputs that move can reach: they are missed as little as can be, in the least squares", equations(p.Constraints), len(p.Space))
+	if !result.Best.Rank.Kept() && result.Cause == budget.Converged && equations(p.Constraints) > len(p.Space) {
+		result.Reason = fmt.Sprintf("%d targets are more than the %d inputs that move can reach; they are missed as little as can be, in the least squares", equations(p.Constraints), len(p.Space))
 	}
 	return result, nil
 }
@@ -89,7 +122,7 @@ func (l *landscape) reached(end ending) error {
 	case end.values == nil:
 		return end.reason()
 	case !end.rank.Kept():
-		return budget.Ended{Cause: budget.Stuck, Reason: fmt.Sprintf("no small change of the last design brings it nearer to all targets after %d steps: they may contradict each other or lie out of reach; begin elsewhere, or free more inputs", end.iterations)}
+		return budget.Ended{Cause: budget.Stuck, Reason: fmt.Sprintf("no design that reaches all targets was found in %s, from several starts: they may contradict each other or lie out of reach; free more inputs, widen a range, or give more evaluations", countOf(l.Used(), "evaluation"))}
 	}
 	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("all targets are reached after %d steps", end.iterations)}
 }

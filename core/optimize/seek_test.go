@@ -72,3 +72,29 @@ func TestTargetsOutOfReachAreSaid(t *testing.T) {
 	assert.Equal(t, budget.Stuck, r.Cause)
 	assert.Contains(t, r.Reason, "out of reach")
 }
+
+// Where the gradients of the targets vanish at the start, and where an input is a list, a search for targets goes on from elsewhere.
+func TestTargetsAreReachedFromElsewhere(t *testing.T) {
+	t.Parallel()
+	within := func(to float64) core.Limit { return core.Limit{Lower: to - 1e-5, Upper: to + 1e-5} }
+	both := core.Goal{Constraints: []core.Constraint{{Value: 0, Limit: within(5), Equal: true}, {Value: 1, Limit: within(2), Equal: true}}}
+	e := core.EvaluatorFunc(func(x core.Design) core.Outcome {
+		return core.Outcome{Values: []float64{x[0]*x[0] + x[1]*x[1], x[0] * x[1]}}
+	})
+	p := Problem{Space: space.Space{{Name: "x", Lower: -5, Upper: 5}, {Name: "y", Lower: -5, Upper: 5}}, Goal: both}
+	r, err := Seek(t.Context(), p, e, Options{Seed: 1, Budget: 100, Start: core.Design{0, 0}}, nil)
+	require.NoError(t, err)
+	require.True(t, r.Best.Rank.Kept(), r.Reason)
+	assert.Contains(t, r.Reason, "all targets are reached")
+	p.Space[0] = space.Input{Name: "x", Values: []float64{-3, 0, 1, 4}}
+	p.Space[1] = space.Input{Name: "y", Lower: -5, Upper: 5, Step: 0.5}
+	r, err = Seek(t.Context(), p, e, Options{Seed: 1, Budget: 80, Start: core.Design{0, 0}}, nil)
+	require.NoError(t, err)
+	require.True(t, r.Best.Rank.Kept(), r.Reason)
+	assert.Equal(t, core.Design{1, 2}, r.Best.Design)
+	assert.Less(t, r.Used, 80, "and ends there")
+	p.Constraints[0].Limit = within(900)
+	r, err = Seek(t.Context(), p, e, Options{Seed: 1, Budget: 80, Start: core.Design{0, 0}}, nil)
+	require.NoError(t, err)
+	assert.Contains(t, r.Reason, "no design that reaches all targets was found")
+}

@@ -2,6 +2,7 @@ package optimize
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -57,8 +58,8 @@ func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obse
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
-	if len(l.axes) == 0 {
-		return Result{}, fmt.Errorf("sqp needs an input that is neither stepped nor a list: take pattern or differential-evolution")
+	if unsuited := Unsuited("sqp", p.Space); unsuited != "" {
+		return Result{}, errors.New(unsuited)
 	}
 	start := s.startPoint
 	if start == nil {

@@ -3,6 +3,7 @@ package optimize
 import (
 	"cmp"
 	"context"
+	"errors"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -32,8 +33,8 @@ func TrustRegion(ctx context.Context, p Problem, e core.Evaluator, o Options, wa
 	}
 	s := newSearch(p, e, o, watch, 0)
 	l := s.landscape(p, o)
-	if len(l.axes) == 0 {
-		return Result{}, errNoAxes("trust-region")
+	if unsuited := Unsuited("trust-region", p.Space); unsuited != "" {
+		return Result{}, errors.New(unsuited)
 	}
 	end, err := l.descendByModels(ctx, plan.NewRand(o.Seed), l.begin(), nil)
 	l.ends = &basins{searches: 1}
