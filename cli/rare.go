@@ -18,7 +18,7 @@ func (v view) rare(r found) {
 		return
 	}
 	v.line("")
-	t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "missed in", "index", "asked", "")
+	t := v.newTable([]int{3, 4, 5}, "requirement", "limit", "probability of violation", "reliability index", "required", "")
 	for _, q := range v.bench.Requirements {
 		one, known := r.Rare[q.ID]
 		if !known {
@@ -26,7 +26,7 @@ func (v view) rare(r found) {
 		}
 		row := table.Row{requirementName(q) + inCase(one.Case) + besides(q), q.Limit, "", "", "", ""}
 		if one.Found {
-			row[2], row[3] = plain.Show(one.FirstOrder), plain.Show(one.Index)
+			row[3] = plain.Show(one.Index)
 		}
 		if one.Miss != nil {
 			row[2] = plain.Show(one.Miss.Value)
@@ -47,7 +47,7 @@ func (v view) rare(r found) {
 			v.line("%s", v.slate("      at "+v.at(one.At)))
 		}
 	}
-	v.line("%s", v.slate("The index is how many deviations the most probable miss is from the median; without draws about it, the limit is taken for a plane there."))
+	v.line("%s", v.slate("The reliability index is how many standard deviations the most probable failure point is from the median."))
 }
 
 // worst shows the least margins within the tolerances.
@@ -74,6 +74,17 @@ func (v view) at(inputs map[string]bench.Value) string {
 		all = append(all, name+" "+inputs[name].Show(v.unit(name)))
 	}
 	return strings.Join(all, ", ")
+}
+
+// unshown lists requirements that decide and are asked for with a probability that evaluations about failure points do not show.
+func unshown(r result.Parts) (names []string) {
+	for id, one := range r.Rare {
+		if p := r.Probabilities[id]; one.Decides && p.Asked > 0 && string(p.Verdict) == wasNotShown {
+			names = append(names, id)
+		}
+	}
+	slices.Sort(names)
+	return names
 }
 
 // improbable lists requirements that decide and are shown to be missed too often, or in the worst case.

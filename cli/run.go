@@ -248,6 +248,8 @@ func (a *App) judge(run found) error {
 			return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s missed within the tolerances; make these smaller, or look for a design with more room", run.ID, missed)}
 		}
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, missed)}
+	case len(unshown(run.Parts)) > 0:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d does not show the required probability of %s; ask for more points", run.ID, strings.Join(unshown(run.Parts), ", "))}
 	case run.Best != nil && !run.Best.Feasible:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
 	}

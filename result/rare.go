@@ -12,8 +12,9 @@ type Rare struct {
 	Says  string `json:"says"`
 	// Index of reliability: the distance of the most probable miss from the median, in standard deviations; below 0 where the median misses.
 	Index      float64                `json:"index,omitempty"`
-	FirstOrder float64                `json:"first_order,omitempty"` // probability of a miss, as far as the limit is a plane there
-	Miss       *Limited               `json:"miss,omitempty"`        // probability of a miss, by draws about it
+	FirstOrder float64                `json:"first_order,omitempty"` // probability of a miss, with the limit linearized at each failure point
+	Miss       *Limited               `json:"miss,omitempty"`        // probability of a miss, by draws
+	Points     int                    `json:"points"`                // failure points that were found
 	At         map[string]bench.Value `json:"at,omitempty"`          // what scatters, at the most probable miss
 	Shares     map[string]float64     `json:"shares,omitempty"`      // of what scatters in it; above 0 where more of the input leads to the miss
 	Used       int                    `json:"used"`                  // evaluations
@@ -27,7 +28,8 @@ type WorstCase struct {
 	Value      float64                `json:"value"`
 	Margin     float64                `json:"margin"`
 	Verdict    verdict.Verdict        `json:"verdict"`
-	At         map[string]bench.Value `json:"at"` // the inputs that have tolerances
+	Points     int                    `json:"points"` // failure points that were found
+	At         map[string]bench.Value `json:"at"`     // the inputs that have tolerances
 	Says       string                 `json:"says"`
 	Decides    bool                   `json:"decides"` // the requirement is neither a wish nor soft
 }

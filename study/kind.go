@@ -35,6 +35,9 @@ type kind struct {
 	inner func(b *bench.Bench, s bench.Study) (bench.Study, error)
 	// draws is true where designs differ in what scatters: what fails among them is a part of the answer, and lies at no place of the space.
 	draws bool
+	// all is true where every design is evaluated, also one that misses a requirement on inputs alone: verdicts hang on all draws and
+	// neighbours, and each requirement is judged by its formula.
+	all bool
 	// best is which evaluation is shown as the best design.
 	best choice
 	// run asks the evaluator, enters what it finds, and returns why it ended, in words.
@@ -177,8 +180,10 @@ func (a *Asked) compile(b *bench.Bench) error {
 		return err
 	}
 	scope.Matched = append(scope.Matched, taken...)
-	for _, q := range b.MetBy(a.Study) {
-		scope.Must = append(scope.Must, q.ID)
+	if !a.kind.all && !a.overScatter {
+		for _, q := range b.MetBy(a.Study) {
+			scope.Must = append(scope.Must, q.ID)
+		}
 	}
 	if a.kind.unnamed {
 		scope.Moves = b.InputNames()

@@ -15,54 +15,52 @@ import (
 	"ropebench/result"
 )
 
-const (
-	pointsOfRare   = 1000 // evaluations where a study names no number
-	shareOfLooking = 0.7  // of the evaluations, to find the most probable misses
-	leastAbout     = 20   // draws about a design point, for a probability to be told by them
-)
+// pointsOfRare are the evaluations where a study names no number.
+const pointsOfRare = 1000
 
-// rare finds the most probable miss of each requirement, and counts misses about it.
+// rare finds the most probable failure points of each requirement, and counts misses about them.
 func rare(ctx context.Context, s *session) (string, error) {
 	settings := s.Study.Settings.(*bench.Uncertainty)
 	about, err := s.scattering(settings)
 	if err != nil {
 		return "", err
 	}
-	found := map[string]uncertainty.DesignPoint{}
-	targets := s.Model.Targets
-	used, counted := 0, 0
-	for k, target := range targets {
-		s.note("looks for the most probable miss of " + target.Called())
-		left := int(shareOfLooking*float64(settings.Points)) - used
-		d, err := uncertainty.FirstOrder(ctx, len(about.names), about.margins(s, target), 2*left/(len(targets)-k+1)) // one that is found early leaves more to the others
-		if err != nil {
-			return "", err
-		}
-		if found[target.Called()] = d; d.Found {
+	sides, groups := sidesOf(s.Model.Targets)
+	s.note("looks for the most probable failure points")
+	all, err := uncertainty.Reliabilities(ctx, plan.NewRand(s.Study.Seed), len(about.names), about.margins(s, sides), groups, settings.Points)
+	if err != nil {
+		return "", err
+	}
+	counted := 0
+	for k, target := range s.Model.Targets {
+		if len(all[k].Points) > 0 {
 			counted++
 		}
-		used += d.Asked
-		s.enter(func(p *result.Parts) { about.enter(p, target, d, nil) })
+		s.enter(func(p *result.Parts) { about.enter(p, target, all[k]) })
 	}
-	r := plan.NewRand(s.Study.Seed)
-	for _, target := range targets {
-		d := found[target.Called()]
-		draws := 0
-		if counted > 0 {
-			draws = (settings.Points - used) / counted
+	return fmt.Sprintf("a most probable failure point was found for %d of %s", counted, plain.Count(len(s.Model.Targets), "requirement")), nil
+}
+
+// A side is a limit that is open on one side: a requirement between two ends has two.
+type side struct {
+	column int
+	limit  core.Limit
+}
+
+// sidesOf are those of all targets, and which belong to each.
+func sidesOf(targets []model.Target) (sides []side, groups [][]int) {
+	for _, t := range targets {
+		var group []int
+		for _, ends := range [][2]float64{{t.Limit.Lower, math.Inf(1)}, {math.Inf(-1), t.Limit.Upper}} {
+			if math.IsInf(ends[0], -1) && math.IsInf(ends[1], 1) {
+				continue
+			}
+			group = append(group, len(sides))
+			sides = append(sides, side{column: t.Column, limit: core.Limit{Lower: ends[0], Upper: ends[1]}})
 		}
-		if !d.Found || draws < leastAbout {
-			continue
-		}
-		s.note("counts misses of " + target.Called() + " about the most probable one")
-		miss, err := uncertainty.Importance(ctx, r, d, about.margins(s, target), draws)
-		if err != nil {
-			return "", err
-		}
-		d.Asked += draws
-		s.enter(func(p *result.Parts) { about.enter(p, target, d, &miss) })
+		groups = append(groups, group)
 	}
-	return fmt.Sprintf("the most probable miss was found for %d of %s", counted, plain.Count(len(targets), "requirement")), nil
+	return sides, groups
 }
 
 // A scatteringAbout is how inputs scatter about a design.
@@ -111,64 +109,88 @@ func (a scatteringAbout) design(numbers []float64) core.Design {
 	return design
 }
 
-// margins is the limit state of a requirement: NaN where the solver gives no values.
-func (a scatteringAbout) margins(s *session, target model.Target) uncertainty.LimitState {
-	return func(ctx context.Context, points [][]float64) ([]float64, error) {
+// margins are the limit states of requirements: NaN where the solver gives no values.
+func (a scatteringAbout) margins(s *session, sides []side) uncertainty.LimitStates {
+	return func(ctx context.Context, points [][]float64) ([][]float64, error) {
 		designs := make([]core.Design, len(points))
 		for i, point := range points {
 			designs[i] = a.design(a.joint.At(point))
 		}
 		outcomes, err := s.evaluator.Evaluate(ctx, designs)
-		margins := make([]float64, len(points))
-		for i := range margins {
-			if margins[i] = math.NaN(); i < len(outcomes) && outcomes[i].State == core.OK {
-				margins[i] = target.Limit.Margin(outcomes[i].Values[target.Column])
+		if err != nil {
+			return nil, err
+		}
+		margins := make([][]float64, len(points))
+		for i, outcome := range outcomes {
+			margins[i] = make([]float64, len(sides))
+			for k, side := range sides {
+				margins[i][k] = math.NaN()
+				if outcome.State == core.OK {
+					margins[i][k] = side.limit.Margin(outcome.Values[side.column])
+				}
 			}
 		}
-		return margins, err
+		return margins, nil
 	}
 }
 
 // enter tells what is known of a requirement, in the case in which a miss is most probable.
-func (a scatteringAbout) enter(p *result.Parts, target model.Target, d uncertainty.DesignPoint, miss *uncertainty.Estimate) {
+func (a scatteringAbout) enter(p *result.Parts, target model.Target, r uncertainty.Reliability) {
 	if p.Rare == nil {
 		p.Rare, p.Probabilities = map[string]result.Rare{}, map[string]result.Probability{}
 	}
-	if known, told := p.Rare[target.ID]; told && known.Case != target.Case && known.Found && (!d.Found || known.FirstOrder >= d.Probability()) {
+	if known, told := p.Rare[target.ID]; told && known.Miss.Value >= r.Miss.Value {
 		return // in another case a miss is more probable
 	}
-	part := result.Rare{Case: target.Case, Found: d.Found, Says: d.Says, Used: d.Asked, Decides: target.Decisive()}
-	if d.Found {
-		part.Index, part.FirstOrder = d.Index, d.Probability()
-		part.At, part.Shares = map[string]bench.Value{}, map[string]float64{}
-		numbers := a.joint.At(d.At)
+	miss := limited(r.Miss)
+	part := result.Rare{Case: target.Case, Found: len(r.Points) > 0, Miss: &miss, Says: a.inWords(r), Used: r.Draws, Points: len(r.Points), Decides: target.Decisive()}
+	if part.Found {
+		nearest := r.Points[0]
+		part.Index, part.At, part.Shares = nearest.Index, map[string]bench.Value{}, map[string]float64{}
+		for _, d := range r.Points {
+			part.FirstOrder = min(1, part.FirstOrder+d.Probability())
+		}
+		numbers := a.joint.At(nearest.At)
 		for k, name := range a.names {
 			part.At[name] = bench.Number(numbers[k] + a.shift[k])
-			part.Shares[name] = d.Shares[k]
+			part.Shares[name] = nearest.Shares[k]
 		}
-		part.Says = a.inWords(d, miss)
 	}
-	if miss != nil {
-		told := limited(*miss)
-		part.Miss = &told
-		p.Probabilities[target.ID] = reaches(result.Probability{Met: 1 - miss.Value, From: 1 - miss.To, To: 1 - miss.From}, target.Probability)
-	}
+	p.Probabilities[target.ID] = reaches(result.Probability{Met: 1 - r.Miss.Value, From: 1 - r.Miss.To, To: 1 - r.Miss.From}, target.Probability)
 	p.Rare[target.ID] = part
 }
 
 // inWords says how rare a miss is, and what leads to it.
-func (a scatteringAbout) inWords(d uncertainty.DesignPoint, miss *uncertainty.Estimate) string {
-	chance := fmt.Sprintf("missed with a probability of about %.3g", d.Probability())
-	if miss != nil {
-		chance = fmt.Sprintf("missed with a probability of %.3g, between %.3g and %.3g with a confidence of 95 %%", miss.Value, miss.From, miss.To)
+func (a scatteringAbout) inWords(r uncertainty.Reliability) string {
+	switch {
+	case r.Constant:
+		return fmt.Sprintf("its margin is the same in all of %s", plain.Count(r.Draws, "draw"))
+	case r.Misses == 0 && len(r.Points) == 0:
+		return fmt.Sprintf("none of %s misses it, some of them of wider scatter: it is missed with a probability of less than %.3g (confidence 95 %%)", plain.Count(r.Draws, "draw"), r.Miss.To)
+	}
+	says := fmt.Sprintf("missed with a probability of %.3g, between %.3g and %.3g with a confidence of 95 %%", r.Miss.Value, r.Miss.From, r.Miss.To)
+	if len(r.Points) == 0 {
+		return says + "; no most probable failure point was found" + because(r.Says)
+	}
+	nearest := r.Points[0]
+	if len(r.Points) > 1 {
+		says += fmt.Sprintf("; %d failure points were found, the most probable of them", len(r.Points))
+	} else {
+		says += "; the most probable failure point"
 	}
 	most := 0
 	for k := range a.names {
-		if math.Abs(d.Shares[k]) > math.Abs(d.Shares[most]) {
+		if math.Abs(nearest.Shares[k]) > math.Abs(nearest.Shares[most]) {
 			most = k
 		}
 	}
-	direction := map[bool]string{true: "more", false: "less"}[d.Shares[most] > 0]
-	numbers := a.joint.At(d.At)
-	return fmt.Sprintf("%s; most of it comes from %s %s: %s at the most probable miss, %.3g deviations from the median", chance, direction, a.names[most], plain.Show(numbers[most]+a.shift[most]), d.Index)
+	numbers := a.joint.At(nearest.At)
+	return says + fmt.Sprintf(" has %s = %s, at a reliability index of %.3g", a.names[most], plain.Show(numbers[most]+a.shift[most]), nearest.Index)
+}
+
+func because(says string) string {
+	if says == "" {
+		return ""
+	}
+	return ": " + says
 }

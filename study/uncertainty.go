@@ -19,7 +19,7 @@ import (
 	"ropebench/result"
 )
 
-var uncertaintyKind = kind{name: "uncertainty", prepare: prepareUncertainty, budget: func(a *Asked) int { return a.Study.Settings.(*bench.Uncertainty).Points }, run: uncertain, moves: scattered, draws: true}
+var uncertaintyKind = kind{name: "uncertainty", prepare: prepareUncertainty, budget: func(a *Asked) int { return a.Study.Settings.(*bench.Uncertainty).Points }, run: uncertain, moves: scattered, draws: true, all: true}
 
 // pointsOfScatter are drawn where a study names no number.
 const pointsOfScatter = 200

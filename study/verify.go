@@ -15,7 +15,7 @@ const KindVerify = "verify"
 // repeatsOfNoise is how often a candidate is evaluated where the same design may give other values, and nobody says how often.
 const repeatsOfNoise = 5
 
-var verifyKind = kind{
+var verifyKind = kind{all: true,
 	name: KindVerify, unnamed: true, repeats: true, best: worstOfCandidate,
 	prepare: func(a *Asked) error {
 		if a.Question.Repeats == 0 {

@@ -40,9 +40,10 @@ const (
 
 // FirstOrder finds the design point of n standard normal numbers by at most so many margins: the iteration of A. M. Hasofer and N. C. Lind, Journal of
 // the Engineering Mechanics Division 100 (1974), and R. Rackwitz and B. Fiessler, Computers and Structures 9 (1978), with the merit function of
-// Y. Zhang and A. Der Kiureghian (1995). Slopes are central differences. An error is that of the limit state.
-func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (DesignPoint, error) {
+// Y. Zhang and A. Der Kiureghian (1995), from a start; nil: the median. Slopes are central differences. An error is that of the limit state.
+func FirstOrder(ctx context.Context, n int, margin LimitState, most int, start []float64) (DesignPoint, error) {
 	d := DesignPoint{At: make([]float64, n), Shares: make([]float64, n)}
+	copy(d.At, start)
 	value, slope, err := d.slopes(ctx, margin)
 	if err != nil {
 		return d, err
@@ -54,7 +55,7 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 		case math.IsNaN(value) || math.IsNaN(length):
 			return d.without("the solver gives no values on the way to where it would be missed: draws by latin-hypercube count such failures"), nil
 		case length == 0:
-			return d.without("its margin does not change with what scatters"), nil
+			return d.without("its margin does not change with small changes of what scatters"), nil
 		case math.Abs(value) <= nearLimit*scale && d.stands(slope, length):
 			return d.found(value, slope, length), nil
 		case d.Asked >= most:
@@ -90,7 +91,7 @@ func FirstOrder(ctx context.Context, n int, margin LimitState, most int) (Design
 		}
 		if floats.Norm(d.At, 2) > mostFar {
 			d.Index = mostFar
-			return d.without("no miss is found within 8 deviations: it is less probable than 1e-15, as far as the limit is a plane"), nil
+			return d.without("no most probable failure point lies within 8 standard deviations in the direction of the gradient"), nil
 		}
 		if value, slope, err = d.slopes(ctx, margin); err != nil {
 			return d, err

@@ -7,7 +7,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gonum.org/v1/gonum/stat/distuv"
 
 	"ropebench/core/plan"
 	"ropebench/core/uncertainty"
@@ -68,7 +67,7 @@ func textbook(t *testing.T) map[string]struct {
 func TestDesignPointsAreThoseOfTextbooks(t *testing.T) {
 	t.Parallel()
 	for name, c := range textbook(t) {
-		d, err := uncertainty.FirstOrder(t.Context(), c.n, c.limit, 500)
+		d, err := uncertainty.FirstOrder(t.Context(), c.n, c.limit, 500, nil)
 		require.NoError(t, err, name)
 		require.True(t, d.Found, "%s: %s", name, d.Says)
 		assert.InDelta(t, c.index, d.Index, 1e-4, name)
@@ -83,8 +82,8 @@ func TestDesignPointsThatAreNotThere(t *testing.T) {
 	t.Parallel()
 	one := uncertainty.Independent([]uncertainty.Distribution{uncertainty.Normal(0, 1)})
 	for says, margin := range map[string]func(x []float64) float64{
-		"does not change with what scatters": func([]float64) float64 { return 3 },
-		"within 8 deviations":                func(x []float64) float64 { return 20 - x[0] },
+		"does not change with small changes of what scatters": func([]float64) float64 { return 3 },
+		"within 8 standard deviations":                        func(x []float64) float64 { return 20 - x[0] },
 		"gives no values on the way": func(x []float64) float64 {
 			if x[0] > 1 {
 				return math.NaN()
@@ -92,41 +91,11 @@ func TestDesignPointsThatAreNotThere(t *testing.T) {
 			return 3 - x[0]
 		},
 	} {
-		d, err := uncertainty.FirstOrder(t.Context(), 1, limit(one, margin), 500)
+		d, err := uncertainty.FirstOrder(t.Context(), 1, limit(one, margin), 500, nil)
 		require.NoError(t, err)
 		assert.False(t, d.Found, says)
 		assert.Contains(t, d.Says, says)
 	}
-}
-
-// A miss of a probability of 1e-5 is told to 20 % by 2,000 evaluations, those of the design point among them.
-func TestRareMissesAreCountedByImportance(t *testing.T) {
-	t.Parallel()
-	const rare = 1e-5
-	index := -distuv.UnitNormal.Quantile(rare)
-	four := uncertainty.Independent([]uncertainty.Distribution{uncertainty.Normal(10, 1), uncertainty.Normal(10, 2), uncertainty.Normal(10, 2), uncertainty.Normal(10, 1)})
-	plane := limit(four, func(x []float64) float64 { return index*math.Sqrt(10) - (x[0] + x[1] + x[2] + x[3] - 40) })
-	holds := 0
-	for seed := range uint64(100) {
-		d, err := uncertainty.FirstOrder(t.Context(), 4, plane, 500)
-		require.NoError(t, err)
-		e, err := uncertainty.Importance(t.Context(), plan.NewRand(seed), d, plane, 2000-d.Asked)
-		require.NoError(t, err)
-		assert.InDelta(t, rare, e.Value, 0.2*rare, seed)
-		if e.From <= rare && rare <= e.To {
-			holds++
-		}
-	}
-	assert.GreaterOrEqual(t, holds, 88, "limits of 95 %")
-	// where the median misses, what is met is counted
-	missed := limit(four, func(x []float64) float64 { return x[0] + x[1] + x[2] + x[3] - 40 - 2*math.Sqrt(10) })
-	d, err := uncertainty.FirstOrder(t.Context(), 4, missed, 500)
-	require.NoError(t, err)
-	assert.InDelta(t, -2, d.Index, 1e-6)
-	e, err := uncertainty.Importance(t.Context(), plan.NewRand(1), d, missed, 2000)
-	require.NoError(t, err)
-	assert.InDelta(t, distuv.UnitNormal.CDF(2), e.Value, 0.004)
-	assert.True(t, e.From < e.Value && e.Value < e.To)
 }
 
 func TestCorrelationsAreThoseOfTheNumbers(t *testing.T) {

@@ -24,7 +24,7 @@ func (s Subject) rare(d *Document) {
 	if s.Rare == nil {
 		return
 	}
-	d.paragraph(fmt.Sprintf("Run %d of the study %s looks for the most probable miss of each requirement, and counts misses about it:", s.Rare.Run, s.Rare.Study))
+	d.paragraph(fmt.Sprintf("Run %d of the study %s looks for the most probable failure points of each requirement, and counts violations about them:", s.Rare.Run, s.Rare.Study))
 	var all []string
 	for _, q := range s.Bench.Requirements {
 		if one, known := s.Rare.Parts.Rare[q.ID]; known {

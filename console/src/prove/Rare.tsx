@@ -7,17 +7,17 @@ import { show } from '../words'
 type Rare = NonNullable<Result['rare']>
 type Worst = NonNullable<Result['worst']>
 
-/** How rarely each requirement is missed, and what leads to its most probable miss. */
+/** How rarely each requirement is missed, and its most probable failure point. */
 export function RarePanel({ bench, rare, probabilities }: { bench: Bench; rare: Rare; probabilities: NonNullable<Result['probabilities']> }) {
   return (
-    <Panel title="How rarely requirements are missed" aside="about the most probable miss" style={{ gridColumn: '2 / 4' }}>
+    <Panel title="How rarely requirements are missed" aside="about the most probable failure points" style={{ gridColumn: '2 / 4' }}>
       <div className="scroll">
         <table className="plain">
           <thead>
             <tr>
               <th>requirement</th>
-              <th>missed in</th>
-              <th>index</th>
+              <th>probability of violation</th>
+              <th>reliability index</th>
               <th className="left">what leads to it</th>
               <th className="left" />
             </tr>
@@ -30,7 +30,7 @@ export function RarePanel({ bench, rare, probabilities }: { bench: Bench; rare: 
               return (
                 <tr key={q.id}>
                   <RequirementCell requirement={q} case={one.case} />
-                  <td title={one.miss && `between ${show(one.miss.from)} and ${show(one.miss.to)}`}>{one.found ? show(one.miss?.value ?? one.first_order) : ''}</td>
+                  <td title={one.miss && `between ${show(one.miss.from)} and ${show(one.miss.to)}`}>{show(one.miss?.value)}</td>
                   <td>{one.found ? show(one.index) : ''}</td>
                   <td className="left wrap">
                     {one.found && one.shares ? <Shares shares={one.shares} /> : null} {one.says}
@@ -42,7 +42,7 @@ export function RarePanel({ bench, rare, probabilities }: { bench: Bench; rare: 
           </tbody>
         </table>
       </div>
-      <p className="note mb-0">The index is how many deviations the most probable miss is from the median. A bar is an input’s share in it: dark where more of the input leads to the miss, light where less does.</p>
+      <p className="note mb-0">The reliability index is how many standard deviations the most probable failure point is from the median. A bar has the importance factors of the inputs: dark where more of the input leads to the violation, light where less does.</p>
     </Panel>
   )
 }
