@@ -36,19 +36,26 @@ func (v view) told(all []result.Told) {
 	for _, t := range all {
 		beside = beside || t.Alone != nil
 	}
-	heads, right := []any{"under scatter", "value"}, []int{2}
+	heads, right := []any{"with scatter", "value"}, []int{2}
 	if beside {
 		heads, right = append(heads, "ignoring it"), []int{2, 3}
 	}
 	t := v.newTable(right, append(heads, "limit", "")...)
 	for _, one := range all {
 		row := table.Row{strings.TrimSpace(one.Requirement + " " + one.Of), plain.With(one.Value, one.Unit)}
+		if one.From != nil && one.To != nil {
+			row[1] = fmt.Sprintf("%s (%s to %s)", row[1], plain.Show(*one.From), plain.Show(*one.To))
+		}
 		if beside {
 			row = append(row, shown(one.Alone, ""))
 		}
 		judged := ""
 		for _, q := range v.bench.Requirements {
-			if one.Holds != nil && q.ID == one.Requirement {
+			switch {
+			case q.ID != one.Requirement:
+			case one.Holds == nil:
+				judged = v.verdict(wasNotShown, q)
+			default:
 				judged = v.verdict(map[bool]string{true: wasMet, false: wasMissed}[*one.Holds], q)
 			}
 		}

@@ -21,7 +21,7 @@ func (v view) scatter(r found) {
 	v.line("  %s.", strings.ToUpper(r.Scatter.Says[:1])+r.Scatter.Says[1:])
 	v.line("%s", v.slate("  "+strings.Join(r.Scatter.Inputs, ", ")+" "+map[bool]string{true: "scatters", false: "scatter"}[len(r.Scatter.Inputs) == 1]+"."))
 	if r.Scatter.Causes != "" {
-		v.line("  Draws that miss something, or fail: %s.", r.Scatter.Causes)
+		v.line("  %s.", r.Scatter.Causes)
 	}
 	if r.Scatter.Predicted > 0 {
 		v.line("  %s were drawn from surrogates, which predict %s.", plain.Count(r.Scatter.Predicted, "design"), v.qualities(r.Scatter.Q2))

@@ -25,6 +25,11 @@ const fewestFailed = 3
 // Where says on which side of which input designs failed: the side whose share of failures is most unlike that of the others, where that
 // tells; "" where there is nothing to tell. The designs are those that were tried, of the space.
 func Where(m *model.Model, inputs space.Space, designs []core.Design, failed []bool) string {
+	return WhereThey("failed", m, inputs, designs, failed)
+}
+
+// WhereThey says the same of designs that did something else than to fail, in a word: "missed".
+func WhereThey(did string, m *model.Model, inputs space.Space, designs []core.Design, failed []bool) string {
 	all := tried{designs: designs, failed: failed}
 	for _, f := range failed {
 		if f {
@@ -45,7 +50,7 @@ func Where(m *model.Model, inputs space.Space, designs []core.Design, failed []b
 	if best.gain < tellsFrom {
 		return "all over the space"
 	}
-	return fmt.Sprintf("%d of them where %s, where %s of %s failed", best.failed, best.says, percent(float64(best.failed)/float64(best.inside)), plain.Count(best.inside, "design"))
+	return fmt.Sprintf("%d of them where %s, where %s of %s %s", best.failed, best.says, percent(float64(best.failed)/float64(best.inside)), plain.Count(best.inside, "design"), did)
 }
 
 // tellsFrom is the logarithm of the likelihood that a side must gain over an even spread to be told.

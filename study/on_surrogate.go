@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"strings"
 
 	"ropebench/bench"
 	"ropebench/bench/plain"
@@ -52,7 +53,7 @@ func onSurrogate(ctx context.Context, s *session) (string, error) {
 		return "", err
 	}
 	many := rowsOf(about.joint.Draw(plan.NewRand(s.Study.Seed+1), drawsOnSurrogate, true))
-	p := s.predicted(surfaces, many)
+	p := s.predicted(surfaces, many, found)
 	s.enter(func(parts *result.Parts) {
 		p.scatter.Inputs, p.scatter.Points, p.scatter.Causes = found.names, settings.Points, parts.Scatter.Causes
 		parts.Scatter, parts.Probabilities = &p.scatter, p.probabilities
@@ -137,7 +138,8 @@ type prediction struct {
 }
 
 // predicted counts draws in which requirements are met by what is predicted, are sure to be met, and may be.
-func (s *session) predicted(surfaces map[int]surface, many [][]float64) prediction {
+// Where a surrogate does not predict, or the draws contradict it, a requirement is judged by the draws alone.
+func (s *session) predicted(surfaces map[int]surface, many [][]float64, drawn *scattering) prediction {
 	p := prediction{probabilities: map[string]result.Probability{}, scatter: result.Scatter{Values: map[string]result.Scattered{}, Predicted: len(many), Q2: map[string]float64{}}}
 	n := len(many)
 	all := counts{}
@@ -168,8 +170,27 @@ func (s *session) predicted(surfaces map[int]surface, many [][]float64) predicti
 		}
 		all.add(together)
 	}
+	var alone []string // requirements that are judged by the draws
+	rests := false     // one of them decides, and moves
+	least := 1.0       // of the lower limits of those that do not move
 	for _, q := range s.Model.Bench.Requirements {
-		reached := reaches(each[q.ID].probability(n), q.Probability)
+		if q.Of.Statistics != nil {
+			drawn.tell(&p.scatter, q)
+			continue
+		}
+		reached := each[q.ID].probability(n)
+		if why := s.notPredicted(surfaces, q, reached, drawn); why != "" {
+			reached = probability(drawn.met[q.ID], drawn.points)
+			alone = append(alone, q.ID+", since "+why)
+			switch {
+			case !q.Decisive():
+			case why == whyConstant && drawn.met[q.ID] == drawn.points:
+				least = min(least, reached.From)
+			default:
+				rests = true
+			}
+		}
+		reached = reaches(reached, q.Probability)
 		p.probabilities[q.ID] = reached
 		if reached.Verdict == "missed" && q.Decisive() {
 			p.scatter.Missed = append(p.scatter.Missed, q.ID)
@@ -182,9 +203,41 @@ func (s *session) predicted(surfaces map[int]surface, many [][]float64) predicti
 		}
 	}
 	p.scatter.Together = all.probability(n)
+	p.scatter.Together.From = min(p.scatter.Together.From, least)
 	p.scatter.Says = fmt.Sprintf("by surrogates of %s, every requirement is met with a probability of %s (between %s and %s: what the surrogates may be off by is in that)",
-		plain.Count(s.Study.Settings.(*bench.Uncertainty).Points, "evaluation"), plain.Percent(p.scatter.Together.Met), plain.Percent(p.scatter.Together.From), plain.Percent(p.scatter.Together.To))
+		plain.Count(drawn.points, "evaluation"), plain.Percent(p.scatter.Together.Met), plain.Percent(p.scatter.Together.From), plain.Percent(p.scatter.Together.To))
+	if rests {
+		p.scatter.Together = probability(drawn.all, drawn.points)
+		p.scatter.Says = drawn.inWords(p.scatter.Together)
+	}
+	if len(alone) > 0 {
+		p.scatter.Says += "; judged by the draws alone: " + strings.Join(alone, "; ")
+	}
 	return p
+}
+
+const whyConstant = "its value is the same in all draws, which leaves nothing to predict"
+
+// predicts is the Q² from which on a surrogate is taken for the value itself.
+const predicts = 0.9
+
+// notPredicted says why a requirement is not judged by surrogates; "" where it is.
+func (s *session) notPredicted(surfaces map[int]surface, q bench.Requirement, predicted result.Probability, drawn *scattering) string {
+	for _, t := range s.Model.Targets {
+		if t.ID != q.ID {
+			continue
+		}
+		switch f := surfaces[t.Column]; {
+		case f.fitted == nil && !t.OnInputs:
+			return whyConstant
+		case f.fitted != nil && !(f.fitted.Q2 >= predicts):
+			return fmt.Sprintf("its surrogate does not predict (Q² %.2f)", f.fitted.Q2)
+		}
+	}
+	if computed := probability(drawn.met[q.ID], drawn.points); computed.To < predicted.From || computed.From > predicted.To || computed.To < predicted.Met {
+		return "the draws contradict its surrogate"
+	}
+	return ""
 }
 
 // judged says whether a requirement is met by a prediction, is sure to be, and may be.
@@ -214,11 +267,26 @@ func (c counts) probability(n int) result.Probability {
 	return result.Probability{Met: float64(c.met) / float64(n), From: uncertainty.Probability(c.sure, n).From, To: uncertainty.Probability(c.may, n).To}
 }
 
-// causes says on which side of what scatters the draws lie that miss something or fail; "" where there is nothing to tell.
+// causes says on which side of what scatters the draws lie that fail, and those that miss something, each apart; "" where there is nothing to tell.
 func (f *scattering) causes() string {
 	designs := make([]core.Design, len(f.drawn))
 	for i, row := range f.drawn {
 		designs[i] = row
 	}
-	return explore.Where(f.asked.Model, spaceOf(f.names, f.drawn), designs, f.lost)
+	var says []string
+	for _, one := range []struct {
+		which []bool
+		did   string
+	}{{f.broke, "failed"}, {f.missed, "missed a requirement"}} {
+		count := 0
+		for _, is := range one.which {
+			if is {
+				count++
+			}
+		}
+		if where := explore.WhereThey(one.did, f.asked.Model, spaceOf(f.names, f.drawn), designs, one.which); where != "" {
+			says = append(says, fmt.Sprintf("%s %s: %s", plain.Count(count, "draw"), one.did, where))
+		}
+	}
+	return strings.Join(says, "; ")
 }

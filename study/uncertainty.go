@@ -132,7 +132,8 @@ type scattering struct {
 	points int
 	failed int
 	drawn  [][]float64 // what scatters
-	lost   []bool      // of each draw: it misses something, or fails
+	missed []bool      // of each draw: it misses something
+	broke  []bool      // or fails
 }
 
 func newScattering(a *Asked) *scattering {
@@ -147,7 +148,7 @@ func (f *scattering) see(designs []core.Design, outcomes []core.Outcome) {
 		for k, name := range f.names {
 			row[k] = designs[i][slices.Index(m.Inputs, name)]
 		}
-		f.drawn, f.lost = append(f.drawn, row), append(f.lost, o.State != core.OK || !m.Feasible(o.Values))
+		f.drawn, f.missed, f.broke = append(f.drawn, row), append(f.missed, o.State == core.OK && !m.Feasible(o.Values)), append(f.broke, o.State != core.OK)
 		if o.State != core.OK {
 			f.failed++
 			continue
@@ -192,32 +193,97 @@ func (f *scattering) parts(p *result.Parts) {
 	p.Scatter = part
 }
 
-// tell judges a requirement on statistics by all draws; where one failed they are not known, and it does not hold.
+// resamples are how often draws are drawn again from themselves, for the limits of a statistic (B. Efron and R. J. Tibshirani, An Introduction to the Bootstrap
+// (1993), chapter 13).
+const resamples = 400
+
+// tell judges a requirement on statistics by all draws; where one failed they are not known, and it does not hold. Where its limits of confidence hold the limit, it
+// is not shown.
 func (f *scattering) tell(part *result.Scatter, q bench.Requirement) {
 	for _, one := range q.Limited() {
-		value, err := one.Of.Evaluate(func(name string) formula.Value { return formula.Scalar(f.statistic(one.Of, name)) })
-		if err != nil || math.IsNaN(value.Number) {
+		value := f.evaluated(one.Of, nil)
+		if math.IsNaN(value) {
 			continue // a part of it has no value yet
 		}
-		holds := f.failed == 0 && q.Limit.Margin(value.Number) >= 0
-		part.Told = append(part.Told, result.Told{Of: one.Of.Text, Unit: f.asked.unitOfStatistic(one.Of), Requirement: q.ID, Limit: words.Limit(f.asked.bench, q), Value: value.Number, Holds: &holds})
-		if !holds && q.Decisive() && !slices.Contains(part.Missed, q.ID) {
+		told := result.Told{Of: one.Of.Text, Unit: f.asked.unitOfStatistic(one.Of), Requirement: q.ID, Limit: words.Limit(f.asked.bench, q), Value: value}
+		from, to := f.between(one.Of)
+		if !math.IsInf(to-from, 0) {
+			told.From, told.To = &from, &to
+		}
+		holds := f.failed == 0 && q.Limit.Margin(value) >= 0
+		if f.failed > 0 || (q.Limit.Margin(from) >= 0) == holds && (q.Limit.Margin(to) >= 0) == holds {
+			told.Holds = &holds
+		}
+		part.Told = append(part.Told, told)
+		if told.Holds != nil && !holds && q.Decisive() && !slices.Contains(part.Missed, q.ID) {
 			part.Missed = append(part.Missed, q.ID)
 		}
 	}
 }
 
-// statistic is that of a name in an expression, by the draws that have values; of a value without statistic it is the mean. NaN: there is none.
-func (f *scattering) statistic(e formula.Expression, name string) float64 {
+// evaluated is an expression of statistics over draws, by their numbers; nil: all. NaN where a part of it has no value.
+func (f *scattering) evaluated(e formula.Expression, draws []int) float64 {
+	value, err := e.Evaluate(func(name string) formula.Value { return formula.Scalar(f.statistic(e, name, draws)) })
+	if err != nil {
+		return math.NaN()
+	}
+	return value.Number
+}
+
+// between are the limits of confidence of an expression: of a probability alone those of a share, of all others by drawing from the draws.
+func (f *scattering) between(e formula.Expression) (from, to float64) {
+	if len(e.Statistics) == 1 && e.Statistics[0].Kind == formula.Probability && e.Text == e.Statistics[0].Name {
+		values := f.values[e.Statistics[0].Of.Text]
+		met := 0
+		for _, v := range values {
+			if v > 0.5 {
+				met++
+			}
+		}
+		share := uncertainty.Probability(met, len(values))
+		return share.From, share.To
+	}
+	r := plan.NewRand(f.asked.Study.Seed)
+	n := f.points - f.failed
+	var all []float64
+	for range resamples {
+		draws := make([]int, n)
+		for i := range draws {
+			draws[i] = r.IntN(n)
+		}
+		if value := f.evaluated(e, draws); !math.IsNaN(value) {
+			all = append(all, value)
+		}
+	}
+	if len(all) == 0 {
+		return math.Inf(-1), math.Inf(1)
+	}
+	slices.Sort(all)
+	const tail = (1 - uncertainty.Confidence) / 2
+	return all[int(tail*float64(len(all)-1))], all[int(math.Ceil((1-tail)*float64(len(all)-1)))]
+}
+
+// statistic is that of a name in an expression, by the draws that have values, or some of them; of a value without statistic it is the mean. NaN: there is none.
+func (f *scattering) statistic(e formula.Expression, name string, draws []int) float64 {
 	of, taken := name, uncertainty.Statistic(uncertainty.ExpectedOf)
 	for _, s := range e.Statistics {
 		if s.Name == name {
 			of, taken = s.Of.Text, statisticOf(s)
+			if s.Kind == formula.Deviation { // of independent draws; those of a search over scatter are even
+				taken = func(draws, _ []float64) float64 { return uncertainty.Deviation(draws) }
+			}
 		}
 	}
 	values := f.values[of]
 	if len(values) == 0 {
 		return math.NaN()
+	}
+	if draws != nil {
+		drawn := make([]float64, len(draws))
+		for i, k := range draws {
+			drawn[i] = values[k]
+		}
+		values = drawn
 	}
 	return taken(values, nil)
 }
@@ -244,7 +310,7 @@ func reaches(p result.Probability, asked float64) result.Probability {
 	return p
 }
 
-// describe is the distribution of values, two or more that differ.
+// describe is the distribution of values, two or more.
 func describe(values []float64) result.Scattered {
 	ascending := slices.Sorted(slices.Values(values))
 	least, largest := ascending[0], ascending[len(ascending)-1]
@@ -252,8 +318,13 @@ func describe(values []float64) result.Scattered {
 	for _, p := range result.QuantilesShown {
 		d.Quantiles = append(d.Quantiles, limited(uncertainty.Quantile(ascending, p)))
 	}
+	width := largest - least
 	for _, v := range values {
-		d.Counts[min(int((v-least)/(largest-least)*binsOfScatter), binsOfScatter-1)]++
+		bin := 0
+		if width > 0 {
+			bin = min(int((v-least)/width*binsOfScatter), binsOfScatter-1)
+		}
+		d.Counts[bin]++
 	}
 	return d
 }
@@ -271,7 +342,11 @@ func limited(e uncertainty.Estimate) result.Limited {
 
 // inWords says how safe the design is.
 func (f *scattering) inWords(together result.Probability) string {
-	says := fmt.Sprintf("every requirement is met in %s of %s, a probability of %.4g %% (between %.4g and %.4g %% with a confidence of 95 %%)", plain.Whole(f.all), plain.Count(f.points, "draw"), 100*together.Met, 100*together.From, 100*together.To)
+	every := "every requirement"
+	if slices.ContainsFunc(f.asked.bench.Requirements, func(q bench.Requirement) bool { return q.Of.Statistics != nil && q.Decisive() }) {
+		every = "every requirement that one draw can show"
+	}
+	says := fmt.Sprintf(every+" is met in %s of %s, a probability of %.4g %% (between %.4g and %.4g %% with a confidence of 95 %%)", plain.Whole(f.all), plain.Count(f.points, "draw"), 100*together.Met, 100*together.From, 100*together.To)
 	if f.failed > 0 {
 		says += fmt.Sprintf("; %s failed, and %s nothing", plain.Count(f.failed, "draw"), map[bool]string{true: "meets", false: "meet"}[f.failed == 1])
 	}

@@ -11,6 +11,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core/verdict"
+	"ropebench/result"
 	"ropebench/study"
 )
 
@@ -221,4 +222,62 @@ func TestANoisyCandidateIsVerifiedSeveralTimes(t *testing.T) {
 	}
 	run := w.run(t, w.revise(t, noisy), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{"a": bench.Number(1.5)}, Repeats: 2, Seed: 1})
 	assert.Len(t, run.Repeats.Evaluations, 2)
+}
+
+// Surrogates that do not predict, or that the draws contradict, decide nothing: what is shown is what the draws show.
+func TestSurrogatesThatDoNotPredictDecideNothing(t *testing.T) {
+	t.Parallel()
+	const island = `bench: 1
+inputs:
+  x1: {nominal: 0, scatter: {normal: {mean: 0, sd: 1}}}
+  x2: {nominal: 0, scatter: {normal: {mean: 0, sd: 1}}}
+solver: {formulas: {y: "max(0,1-20*((x1-0.5)^2+(x2+0.3)^2))", w: "x1 + x2"}}
+requirements:
+  R: {of: y, at_most: 0.2, with_probability: 0.99}
+  S: {of: "expected(w)", at_most: 0.5}
+studies: {u: {kind: uncertainty, points: 60, by: surrogate}}
+`
+	w := open(t, t.TempDir())
+	revision := w.revise(t, island)
+	for seed := range uint64(20) {
+		run := w.run(t, revision, study.Question{Study: "u", Seed: seed + 1})
+		require.Equal(t, study.Finished, run.State, run.Reason)
+		r := run.Probabilities["R"]
+		assert.NotEqual(t, verdict.Met, r.Verdict, "seed %d: 60 draws do not show 99 %%, and it is met in 98.3 %%: %v", seed+1, r)
+		assert.Contains(t, run.Scatter.Says, "judged by the draws alone: R, since", seed+1)
+		require.Len(t, run.Scatter.Told, 1, "a statistic is told by the draws")
+	}
+}
+
+// One question has one verdict, however it is put; and those that failed are told apart from those that missed.
+func TestOneQuestionHasOneVerdict(t *testing.T) {
+	t.Parallel()
+	const text = `bench: 1
+inputs: {y: {nominal: 2, scatter: {normal: {mean: 2, sd: 0.1}}}, z: {nominal: 0, scatter: {normal: {mean: 0, sd: 1}}}}
+solver: {formulas: {w: "y + 0*sqrt(2 - z)", v: "y*2"}}
+requirements:
+  A: {of: "probability(v <= 4.4)", at_least: 0.97}
+  B: {of: v, at_most: 4.4, with_probability: 0.97}
+  C: {of: "expected(v)", at_most: 4.02}
+  D: {of: "deviation(v)", at_most: 0.5}
+studies: {u: {kind: uncertainty, points: 60}}
+`
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, strings.Replace(text, "w: \"y + 0*sqrt(2 - z)\", ", "", 1)), study.Question{Study: "u", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	told := map[string]result.Told{}
+	for _, one := range run.Scatter.Told {
+		told[one.Requirement] = one
+	}
+	assert.Equal(t, verdict.NotShown, run.Probabilities["B"].Verdict)
+	assert.Nil(t, told["A"].Holds, "60 draws show neither")
+	assert.InDelta(t, run.Probabilities["B"].From, *told["A"].From, 1e-12)
+	assert.Nil(t, told["C"].Holds, "the mean of 4 may be above 4.02: %v to %v", *told["C"].From, *told["C"].To)
+	require.NotNil(t, told["D"].Holds)
+	assert.True(t, *told["D"].Holds)
+	assert.InDelta(t, run.Scatter.Values["v"].Deviation, told["D"].Value, 1e-12, "one deviation everywhere")
+	assert.Contains(t, run.Scatter.Says, "every requirement that one draw can show is met in")
+
+	run = w.run(t, w.revise(t, strings.Replace(text, "at_most: 4.4,", "at_most: 4.1,", 1)), study.Question{Study: "u", Seed: 1})
+	assert.Regexp(t, "^[0-9]+ draws missed a requirement: .* where y is above .* missed a requirement$", run.Scatter.Causes)
 }

@@ -64,7 +64,7 @@ func (s Subject) draws(d *Document) {
 	p := s.Scatter.Parts
 	d.paragraph(fmt.Sprintf("Run %d of the study %s lets %s scatter about the candidate: %s.", s.Scatter.Run, s.Scatter.Study, plain.List(p.Scatter.Inputs), p.Scatter.Says))
 	if p.Scatter.Causes != "" {
-		d.paragraph("Draws that miss something, or fail: " + p.Scatter.Causes + ".")
+		d.paragraph(p.Scatter.Causes + ".")
 	}
 	t := Table{Head: []string{"requirement", "met with a probability of", "limits of 95 % confidence", "asked", "verdict"}, Right: []bool{false, true, true, true, false}}
 	for _, q := range s.Bench.Requirements {

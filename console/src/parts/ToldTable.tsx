@@ -11,7 +11,7 @@ export function ToldTable({ told }: { told: Told[] }) {
       <table className="plain">
         <thead>
           <tr>
-            <th>under scatter</th>
+            <th>with scatter</th>
             <th className="left">limit</th>
             <th>value</th>
             {beside && <th>ignoring it</th>}
@@ -26,10 +26,12 @@ export function ToldTable({ told }: { told: Told[] }) {
               </td>
               <td className="left">{t.limit}</td>
               <td>
-                <Value value={t.value} unit={t.unit} />
+                <span title={t.from !== undefined && t.to !== undefined ? `between ${show(t.from)} and ${show(t.to)}` : undefined}>
+                  <Value value={t.value} unit={t.unit} />
+                </span>
               </td>
               {beside && <td className="muted">{show(t.alone)}</td>}
-              <td className="left">{t.holds !== undefined && <VerdictTag judged={{ verdict: t.holds ? 'met' : 'missed' }} />}</td>
+              <td className="left">{t.requirement && <VerdictTag judged={{ verdict: t.holds === undefined ? 'not_shown' : t.holds ? 'met' : 'missed' }} />}</td>
             </tr>
           ))}
         </tbody>

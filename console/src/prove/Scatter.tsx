@@ -16,7 +16,7 @@ export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; 
   return (
     <Panel title="Under scatter" aside={`of ${scatter.inputs.join(', ')}`} style={{ gridColumn: '2 / 4' }}>
       <p className={scatter.together.to < 0.99 ? 'attention' : undefined}>{scatter.says[0]!.toUpperCase() + scatter.says.slice(1)}.</p>
-      {scatter.causes && <p>Draws that miss something, or fail: {scatter.causes}.</p>}
+      {scatter.causes && <p>{scatter.causes}.</p>}
       {scatter.predicted && (
         <p className="note calm">
           {scatter.predicted.toLocaleString('en')} designs were drawn from surrogates, which predict{' '}
