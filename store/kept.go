@@ -35,26 +35,38 @@ func (s *Store) KeepFiles(run, evaluation int, folder string) (size int64, err e
 	}
 	var without []string
 	err = filepath.WalkDir(folder, func(path string, entry fs.DirEntry, err error) error {
-		if err != nil || !entry.Type().IsRegular() {
-			return err
+		name, relErr := filepath.Rel(folder, path)
+		if relErr != nil {
+			return relErr
 		}
-		name, err := filepath.Rel(folder, path)
+		unread := func(err error) error { // a program may leave what nobody can read
+			without = append(without, fmt.Sprintf("%s: %s\n", name, err))
+			return nil
+		}
 		if err != nil {
-			return err
+			return unread(err)
+		}
+		if !entry.Type().IsRegular() {
+			return nil
 		}
 		info, err := entry.Info()
 		if err != nil {
-			return err
+			return unread(err)
 		}
 		if size+info.Size() > mostOfOne {
 			without = append(without, fmt.Sprintf("%s, %d bytes\n", name, info.Size()))
 			return nil
 		}
+		source, err := os.Open(path)
+		if err != nil {
+			return unread(err)
+		}
+		defer source.Close()
 		size += info.Size()
-		return copyFile(path, filepath.Join(unready, name))
+		return copyFile(source, filepath.Join(unready, name))
 	})
 	if err == nil && without != nil {
-		text := fmt.Sprintf("Of one evaluation at most %d MB are kept. These files are not:\n%s", mostOfOne>>20, strings.Join(without, ""))
+		text := fmt.Sprintf("Of one evaluation at most %d MB of files that can be read are kept. These are not:\n%s", mostOfOne>>20, strings.Join(without, ""))
 		err = os.WriteFile(filepath.Join(unready, leftOut), []byte(text), 0o600)
 	}
 	if err == nil {
@@ -63,15 +75,10 @@ func (s *Store) KeepFiles(run, evaluation int, folder string) (size int64, err e
 	return size, err
 }
 
-func copyFile(from, to string) error {
+func copyFile(source io.Reader, to string) error {
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
 		return err
 	}
-	source, err := os.Open(from)
-	if err != nil {
-		return err
-	}
-	defer source.Close()
 	target, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
 	if err != nil {
 		return err

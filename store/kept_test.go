@@ -11,6 +11,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"ropebench/result"
+
 	"ropebench/store"
 )
 
@@ -78,5 +80,40 @@ func TestOfOneEvaluationSoMuchIsKept(t *testing.T) {
 	defer file.Close()
 	text, err := io.ReadAll(file)
 	require.NoError(t, err)
-	assert.True(t, strings.HasSuffix(string(text), "These files are not:\nb.dat, 68157440 bytes\n"), string(text))
+	assert.True(t, strings.HasSuffix(string(text), "These are not:\nb.dat, 68157440 bytes\n"), string(text))
+}
+
+// What cannot be read is named, and the rest is kept.
+func TestFilesThatCannotBeReadAreNamed(t *testing.T) {
+	t.Parallel()
+	s := open(t, t.TempDir())
+	_, err := s.KeepFiles(1, 2, filepath.Join(t.TempDir(), "moved-away"))
+	require.NoError(t, err)
+	file, err := s.OpenKept(1, 2, "NOT-KEPT.txt")
+	require.NoError(t, err)
+	defer file.Close()
+	text, err := io.ReadAll(file)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "These are not:\n.: ")
+	assert.Contains(t, string(text), "no such file or directory")
+}
+
+// What a run has found no more is not told of it.
+func TestPartsThatAreGoneAreForgotten(t *testing.T) {
+	t.Parallel()
+	s := open(t, t.TempDir())
+	require.NoError(t, s.SaveParts(1, result.Parts{AtEnds: []result.End{{Input: "x"}}, Watched: []string{"was worse"}}))
+	require.NoError(t, s.SaveParts(2, result.Parts{Watched: []string{"of another run"}}))
+	require.NoError(t, s.SaveParts(1, result.Parts{Watched: []string{"is worse"}}))
+	parts, err := s.Parts(1)
+	require.NoError(t, err)
+	assert.Nil(t, parts.AtEnds)
+	assert.Equal(t, []string{"is worse"}, parts.Watched)
+	require.NoError(t, s.SaveParts(1, result.Parts{}))
+	parts, err = s.Parts(1)
+	require.NoError(t, err)
+	assert.Equal(t, result.Parts{}, parts)
+	parts, err = s.Parts(2)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"of another run"}, parts.Watched)
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"ropebench/result"
@@ -106,20 +107,23 @@ func (s *Store) Runs(bench string) ([]study.Run, error) {
 	return runs, nil
 }
 
-// SaveParts writes down what a run has found, part by part.
+// SaveParts writes down what a run has found, part by part, and forgets parts that it has no more.
 func (s *Store) SaveParts(run int, parts result.Parts) error {
 	encoded, err := parts.Encode()
 	if err != nil {
 		return err
 	}
 	var rows []partRow
+	names := []string{""}
 	for name, data := range encoded {
-		rows = append(rows, partRow{Run: run, Name: name, Version: partVersion, Data: data})
+		rows, names = append(rows, partRow{Run: run, Name: name, Version: partVersion, Data: data}), append(names, name)
 	}
-	if len(rows) == 0 {
-		return nil
-	}
-	return explain(s.durable.Clauses(clause.OnConflict{UpdateAll: true}).Create(&rows).Error)
+	return explain(s.durable.Transaction(func(tx *gorm.DB) error {
+		if err := tx.Where("run = ? AND name NOT IN ?", run, names).Delete(&partRow{}).Error; err != nil || len(rows) == 0 {
+			return err
+		}
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&rows).Error
+	}))
 }
 
 // Parts gives back what a run has found.
