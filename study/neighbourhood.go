@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -64,7 +65,7 @@ func (s *session) lookAround(ctx context.Context, base core.Design, here []float
 	}
 	n := result.Neighbourhood{Losses: []result.Loss{}, Neighbours: found}
 	margins := s.Model.Judge(here)
-	nearest := map[string]result.Loss{}
+	possible := map[string][]result.Loss{}
 	failed := 0
 	for i, o := range outcomes {
 		n.Neighbours[i].Evaluation = o.Number
@@ -82,21 +83,17 @@ func (s *session) lookAround(ctx context.Context, base core.Design, here []float
 			if before == nil || *before < 0 || *j.Margin >= *before {
 				continue
 			}
-			l := s.loss(id, n.Neighbours[i], *before, *j.Margin)
-			if known, is := nearest[id]; !is || l.Share < known.Share {
-				nearest[id] = l
+			if l, inside := s.loss(id, n.Neighbours[i], *before, *j.Margin, base); inside {
+				possible[id] = append(possible[id], l)
 			}
 		}
 	}
-	for _, l := range nearest {
-		n.Losses = append(n.Losses, l)
+	if n.Losses, err = s.shown(ctx, base, possible); err != nil {
+		return err
 	}
-	slices.SortFunc(n.Losses, func(a, b result.Loss) int {
-		return cmp.Or(cmp.Compare(a.Share, b.Share), cmp.Compare(a.Requirement, b.Requirement))
-	})
-	n.Says = "no margin shrinks at any neighbour"
+	n.Says = "no requirement that is met is lost at a neighbour, nor where its margins lead within the ranges"
 	if len(n.Losses) > 0 {
-		n.Says = n.Losses[0].Says + ": that is the first"
+		n.Says = n.Losses[0].Says + ": that is the first that was found"
 	}
 	if failed > 0 {
 		n.Says += fmt.Sprintf("; the solver fails at %s", plain.Count(failed, "neighbour"))
@@ -105,23 +102,110 @@ func (s *session) lookAround(ctx context.Context, base core.Design, here []float
 	return nil
 }
 
+const (
+	checksOfALoss = 2    // evaluations for each requirement, at the changes by which it should be missed
+	alittleMore   = 1.02 // of such a change, so that rounding does not decide
+)
+
+// shown are the losses that an evaluation shows, of each requirement the nearest; those that decide first, and the nearest of all first. What neighbours lead to is checked
+// where it should be: margins bend.
+func (s *session) shown(ctx context.Context, base core.Design, possible map[string][]result.Loss) ([]result.Loss, error) {
+	shown := []result.Loss{}
+	for _, id := range slices.Sorted(maps.Keys(possible)) {
+		all := possible[id]
+		slices.SortFunc(all, func(a, b result.Loss) int {
+			return cmp.Or(cmp.Compare(a.Share, b.Share), cmp.Compare(a.Input, b.Input))
+		})
+		checks := 0
+		for _, l := range all {
+			if !l.Seen && checks == checksOfALoss {
+				continue
+			}
+			if !l.Seen {
+				checks++
+				lost, err := s.isLost(ctx, base, l)
+				if err != nil {
+					return nil, err
+				}
+				if !lost {
+					continue
+				}
+			}
+			shown = append(shown, l)
+			break
+		}
+	}
+	slices.SortStableFunc(shown, func(a, b result.Loss) int {
+		wish := func(l result.Loss) int {
+			if q, _ := s.bench.Requirement(l.Requirement); q.Decisive() {
+				return 0
+			}
+			return 1
+		}
+		return cmp.Or(cmp.Compare(wish(a), wish(b)), cmp.Compare(a.Share, b.Share), cmp.Compare(a.Requirement, b.Requirement))
+	})
+	return shown, nil
+}
+
+// isLost evaluates a design at the change by which a requirement should be missed, and a little more.
+func (s *session) isLost(ctx context.Context, base core.Design, l result.Loss) (bool, error) {
+	k := slices.Index(s.Model.Inputs, l.Input)
+	in := s.Model.Input(k)
+	design := slices.Clone(base)
+	value, at := in.ValueOf(base[k]).Number+l.By, base[k]
+	switch {
+	case in.Choices != nil: // the next of the list on that side
+		numbers := in.Choices.Numbers
+		i, _ := slices.BinarySearch(numbers, value)
+		if l.By < 0 && (i == len(numbers) || numbers[i] > value) {
+			i--
+		}
+		if i < 0 || i >= len(numbers) {
+			return false, nil
+		}
+		at = numbers[i]
+	case in.Step > 0:
+		at = value
+	default:
+		at = base[k] + alittleMore*l.By
+		if in.Tolerance == 0 || math.Abs(l.By) > in.Tolerance {
+			at = min(max(at, in.Range.Lower), in.Range.Upper)
+		}
+	}
+	design[k] = at
+	outcomes, err := s.evaluator.Evaluate(ctx, []core.Design{design})
+	if err != nil || len(outcomes) == 0 || outcomes[0].State != core.OK {
+		return false, err
+	}
+	j := s.Model.Judge(outcomes[0].Values)[l.Requirement]
+	return j.Margin != nil && *j.Margin < 0, nil
+}
+
 const sameStep = 1e-9 // by which a change may exceed whole steps
 
 // loss tells where a margin that shrinks from the design to a neighbour would be gone.
-func (s *session) loss(id string, n result.Neighbour, before, there float64) result.Loss {
+// Inside is false where that lies beyond the range of the input.
+func (s *session) loss(id string, n result.Neighbour, before, there float64, base core.Design) (l result.Loss, inside bool) {
 	in, _ := s.Model.Bench.Input(n.Input)
-	l := result.Loss{Requirement: id, Input: n.Input, By: n.By * before / (before - there), Seen: there < 0}
+	l = result.Loss{Requirement: id, Input: n.Input, By: n.By * before / (before - there), Seen: there < 0}
 	if in.Step > 0 { // there is nothing between two steps
 		l.By = math.Copysign(math.Ceil(math.Abs(l.By)/in.Step-sameStep)*in.Step, l.By)
 	}
-	width := 0.0
+	lower, upper := math.Inf(-1), math.Inf(1)
 	switch {
 	case in.Range != nil:
-		width = in.Range.Upper - in.Range.Lower
-	case len(in.Choices.Numbers) > 1:
-		width = slices.Max(in.Choices.Numbers) - slices.Min(in.Choices.Numbers)
+		lower, upper = in.Range.Lower, in.Range.Upper
+	case len(in.Choices.Numbers) > 0:
+		lower, upper = slices.Min(in.Choices.Numbers), slices.Max(in.Choices.Numbers)
 	}
+	width := upper - lower
+	at := in.ValueOf(base[slices.Index(s.Model.Inputs, n.Input)]).Number + l.By
+	inside = l.Seen || at >= lower-sameStep*width && at <= upper+sameStep*width
 	l.Share = math.Abs(l.By) / math.Max(width, math.SmallestNonzeroFloat64)
-	l.Says = fmt.Sprintf("%s would be lost by %s %s, %s of its range", id, n.Input, signedWith(l.By, in.Unit), plain.Percent(l.Share))
-	return l
+	wish := ""
+	if q, _ := s.Model.Bench.Requirement(id); q.Wish {
+		wish = ", a wish,"
+	}
+	l.Says = fmt.Sprintf("%s%s would be lost by %s %s, %s of its range", id, wish, n.Input, signedWith(l.By, in.Unit), plain.Percent(l.Share))
+	return l, inside
 }

@@ -36,7 +36,7 @@ func TestAVerificationLooksAroundItsCandidate(t *testing.T) {
 	n := run.Neighbourhood
 	require.NotNil(t, n)
 	assert.Len(t, n.Neighbours, 2+2+2+2, "a word has no neighbours")
-	assert.Equal(t, "R1 would be lost by reach +0.03 m, 0.75 % of its range: that is the first; the solver fails at 1 neighbour", n.Says)
+	assert.Equal(t, "R1 would be lost by reach +0.03 m, 0.75 % of its range: that is the first that was found; the solver fails at 1 neighbour", n.Says)
 	require.Len(t, n.Losses, 3, "R4 is missed already")
 	got := map[string]string{}
 	for _, l := range n.Losses {
@@ -61,4 +61,33 @@ func TestAVerificationLooksAroundItsCandidate(t *testing.T) {
 	alone := w.run(t, w.revise(t, strings.Replace(steep, "at_least: 50", "at_least: 5", 1)), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{}, Seed: 1})
 	assert.Nil(t, alone.Neighbourhood)
 	assert.Equal(t, 2, alone.Evaluations)
+}
+
+// Only what an evaluation shows is told: no change beyond a range, and none where the margin bends away from its line.
+func TestOnlyLossesThatAreShownAreTold(t *testing.T) {
+	t.Parallel()
+	const text = `bench: 1
+inputs:
+  L: {nominal: 8, range: [6, 16], step: 1}
+  u: {nominal: 0.5, range: [0, 1]}
+  v: {nominal: 1, range: [0, 2]}
+solver: {formulas: {g: 3 - 0.01*L*u, h: "1 + (v - 1.2)^2", k: 4 - v}}
+requirements:
+  R1: {of: g, at_least: 1}
+  R2: {of: h, at_least: 0.9}
+  R3: {of: k, at_least: 2.5}
+  W: {of: k, at_least: 2.9, wish: true}
+studies:
+  best: {kind: optimize, minimize: g}
+`
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, text), study.Question{Kind: study.KindVerify, Study: study.KindVerify, Design: map[string]bench.Value{}, Around: true, Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	var says []string
+	for _, l := range run.Neighbourhood.Losses {
+		says = append(says, l.Says)
+	}
+	assert.Equal(t, []string{"R3 would be lost by v +0.5, 25 % of its range", "W, a wish, would be lost by v +0.1, 5 % of its range"}, says, "R1 holds over all ranges, and R2 bends away")
+	assert.Equal(t, "R3 would be lost by v +0.5, 25 % of its range: that is the first that was found", run.Neighbourhood.Says)
+	assert.LessOrEqual(t, run.Evaluations, run.Budget)
 }
