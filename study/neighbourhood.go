@@ -152,7 +152,8 @@ func (s *session) isLost(ctx context.Context, base core.Design, l result.Loss) (
 	k := slices.Index(s.Model.Inputs, l.Input)
 	in := s.Model.Input(k)
 	design := slices.Clone(base)
-	value, at := in.ValueOf(base[k]).Number+l.By, base[k]
+	value := in.ValueOf(base[k]).Number + l.By
+	var at float64
 	switch {
 	case in.Choices != nil: // the next of the list on that side
 		numbers := in.Choices.Numbers

@@ -12,8 +12,8 @@ describe('rare misses', () => {
       <RarePanel
         bench={bench}
         rare={{
-          R1: { found: true, says: 'most of it comes from more load', index: 3.753, first_order: 8.7e-5, miss: { value: 9e-5, from: 8e-5, to: 1e-4 }, at: { load: 13 }, shares: { load: 0.75, wind: -0.25 }, used: 300, decides: true },
-          R2: { found: false, says: 'its margin does not change with what scatters', used: 5, decides: true },
+          R1: { found: true, points: 1, says: 'most of it comes from more load', index: 3.753, first_order: 8.7e-5, miss: { value: 9e-5, from: 8e-5, to: 1e-4 }, at: { load: 13 }, shares: { load: 0.75, wind: -0.25 }, used: 300, decides: true },
+          R2: { found: false, points: 0, says: 'its margin does not change with what scatters', used: 5, decides: true },
         }}
         probabilities={{ R1: { met: 0.99991, from: 0.9999, to: 0.99992, asked: 0.999, verdict: 'met' } }}
       />,
