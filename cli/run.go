@@ -7,6 +7,7 @@ import (
 
 	"ropebench/api"
 	"ropebench/bench"
+	"ropebench/result"
 
 	"github.com/spf13/cobra"
 )
@@ -227,6 +228,16 @@ func (a *App) finishedRun(ctx context.Context, s *session, b api.Bench, run api.
 	return a.judge(r)
 }
 
+// unreached are the targets that the best design does not reach.
+func unreached(all []result.Reached) (names []string) {
+	for _, one := range all {
+		if !one.Reached {
+			names = append(names, one.Of)
+		}
+	}
+	return names
+}
+
 // judge turns the end of a run into an exit code.
 func (a *App) judge(run found) error {
 	switch {
@@ -250,8 +261,14 @@ func (a *App) judge(run found) error {
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, missed)}
 	case len(unshown(run.Parts)) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d does not show the required probability of %s; ask for more points", run.ID, strings.Join(unshown(run.Parts), ", "))}
+	case run.Search != nil && run.Robust == nil && !run.Search.Misses:
+		return nil // the study asks for no more
+	case run.Search != nil && run.Search.Misses && len(unreached(run.Reached)) > 0:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d did not reach %s", run.ID, strings.Join(unreached(run.Reached), ", "))}
 	case run.Best != nil && !run.Best.Feasible:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet every requirement", run.ID)}
+	case run.Search != nil && run.Search.Misses:
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("the best design of run %d does not meet what the study asks for", run.ID)}
 	}
 	return nil
 }

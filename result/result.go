@@ -116,6 +116,7 @@ type Search struct {
 	Ended      string   `json:"ended"`           // budget, plateau, met, exhausted or converged
 	Used       int      `json:"used"`            // distinct designs asked
 	ImprovedAt int      `json:"improved_at"`
+	Misses     bool     `json:"misses,omitempty"` // the best design misses what the study asks it to meet or to reach
 	Says       string   `json:"says"`
 	Remarks    []string `json:"remarks,omitempty"` // what is to be known of it
 	Coarse     *Coarse  `json:"coarse,omitempty"`  // nil: the solver has no coarse variant

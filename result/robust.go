@@ -49,7 +49,7 @@ type Told struct {
 	Limit       string   `json:"limit,omitempty"`       // of the requirement, in words
 	Value       float64  `json:"value"`
 	Alone       *float64 `json:"alone,omitempty"` // of the design that ignores scatter
-	From        *float64 `json:"from,omitempty"` // limits of confidence of the value, where it was told by independent draws
+	From        *float64 `json:"from,omitempty"`  // limits of confidence of the value, where it was told by independent draws
 	To          *float64 `json:"to,omitempty"`
 	Holds       *bool    `json:"holds,omitempty"` // of a requirement; absent where the limits of confidence do not tell
 }

@@ -241,8 +241,10 @@ func (h hunt) unmoved(design core.Design) []string {
 func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	var says []string
 	switch {
+	case !found.Best.Rank.Kept() && h.Study.Kind == "seek":
+		says = append(says, "No design that reaches all targets was found: the one that comes nearest is shown.")
 	case !found.Best.Rank.Kept():
-		says = append(says, "No design meets every requirement: the one that misses least is shown.")
+		says = append(says, "No design that meets every requirement was found: the one that misses least of those evaluated is shown.")
 		if len(told.Contradicts) > 1 {
 			var ids []string
 			for _, c := range told.Contradicts {

@@ -196,7 +196,7 @@ func (h hunt) remarks() []string {
 	var remarks []string
 	for i, in := range h.problem.Space {
 		if in.Values == nil && (h.start[i] < in.Lower || h.start[i] > in.Upper) {
-			remarks = append(remarks, fmt.Sprintf("the start has %s = %s, outside of its range of %s to %s: it is evaluated as it is, and the search goes on inside", in.Name, plain.Show(h.start[i]), plain.Show(in.Lower), plain.Show(in.Upper)))
+			remarks = append(remarks, fmt.Sprintf("the start has %s = %s, outside of its range of %s to %s: the search begins at the nearest end", in.Name, plain.Show(h.start[i]), plain.Show(in.Lower), plain.Show(in.Upper)))
 		}
 	}
 	_, exact := h.evaluator.(core.Differentiator)
@@ -255,7 +255,7 @@ func chose(found optimize.Result) string {
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Says: found.Reason, Remarks: slices.Concat(h.remarks(), h.doubts(found), h.luck(found))}
+	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Misses: found.Best.Design != nil && !found.Best.Rank.Kept(), Says: found.Reason, Remarks: slices.Concat(h.remarks(), h.doubts(found), h.luck(found))}
 }
 
 // doubts says which derivatives of the solver were found wrong.

@@ -206,7 +206,7 @@ func TestTheAnswerSaysWhatHoldsIt(t *testing.T) {
 	assert.Contains(t, strings.Join(free.Watched, " "), "torque, which is watched, went from")
 	missed := w.run(t, revision, study.Question{Study: "none", Seed: 1})
 	require.NotNil(t, missed.Optimum, missed.Reason)
-	assert.Contains(t, missed.Optimum.Says[0], "No design meets every requirement")
+	assert.Contains(t, missed.Optimum.Says[0], "No design that meets every requirement was found")
 	assert.Equal(t, []string{"R1", "R2"}, ids(missed.Optimum.Contradicts))
 	assert.Contains(t, strings.Join(missed.Optimum.Says, " "), "R1 and R2 contradict each other")
 }
