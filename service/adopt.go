@@ -51,11 +51,15 @@ func (s *Service) adopt(c fiber.Ctx) error {
 		return problem(fiber.StatusUnprocessableEntity, "the bench would not be valid then: %s", err)
 	}
 	done := api.Adopted{Candidate: api.Candidate(*q.Of), Changes: append([]string{}, words.Changes(b, changed, bench.Content{}, bench.Content{})...), Revision: saved.Revision}
-	decks, err := s.runs.StandingDecks(changed, content, q.Design)
+	decks, err := s.runs.StandingDecks(c.Context(), changed, content, q.Design)
 	if err != nil {
 		return problem(fiber.StatusUnprocessableEntity, "%s", err)
 	}
 	for _, path := range slices.Sorted(maps.Keys(decks)) {
+		if bytes.HasPrefix(decks[path], []byte("PK")) {
+			done.Changes = append(done.Changes, path+": its cells get the numbers of the design, recalculated")
+			continue
+		}
 		done.Changes = append(done.Changes, changedLines(path, content.Files[path].Text, decks[path])...)
 	}
 	if order.Write && len(done.Changes) > 0 {

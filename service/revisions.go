@@ -91,7 +91,7 @@ func (s *Service) archived(c fiber.Ctx, name string, revision int) (bench.Conten
 	if err := s.takeDesign(name, &q); err != nil {
 		return bench.Content{}, err
 	}
-	content, err := s.runs.Decks(name, revision, q.Design)
+	content, err := s.runs.Decks(c.Context(), name, revision, q.Design)
 	if err != nil {
 		return content, problem(fiber.StatusConflict, "%s", err)
 	}

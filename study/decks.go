@@ -2,6 +2,7 @@ package study
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"maps"
 	"path"
@@ -16,7 +17,7 @@ import (
 // Decks are the files that the solver of a revision reads for a design, ready to be run: decks filled, the others as they are; in a folder for each
 // case where there are cases. The error says that
 // the solver has no decks, or cannot write a value.
-func (r *Runs) Decks(benchName string, revision int, values map[string]bench.Value) (bench.Content, error) {
+func (r *Runs) Decks(ctx context.Context, benchName string, revision int, values map[string]bench.Value) (bench.Content, error) {
 	content, err := r.records.Content(benchName, revision)
 	if err != nil {
 		return bench.Content{}, err
@@ -31,7 +32,7 @@ func (r *Runs) Decks(benchName string, revision int, values map[string]bench.Val
 	ready := bench.Content{Files: map[string]bench.File{}}
 	enter := func(folder string, values map[string]bench.Value) error {
 		return withDecks(b, content, r.engine.Path, values, func(s *steps.Solver, lookup solver.Lookup) error {
-			files, err := s.Ready(lookup)
+			files, err := s.Ready(ctx, lookup)
 			for name, file := range files {
 				ready.Files[path.Join(folder, name)] = file
 			}
@@ -52,12 +53,12 @@ func (r *Runs) Decks(benchName string, revision int, values map[string]bench.Val
 }
 
 // StandingDecks are the decks of a bench in which the numbers of its inputs stand at places, as a design would have them there, by their paths.
-func (r *Runs) StandingDecks(b *bench.Bench, content bench.Content, values map[string]bench.Value) (decks map[string][]byte, err error) {
+func (r *Runs) StandingDecks(ctx context.Context, b *bench.Bench, content bench.Content, values map[string]bench.Value) (decks map[string][]byte, err error) {
 	if len(b.Solver.Steps) == 0 {
 		return nil, nil
 	}
 	err = withDecks(b, content, r.engine.Path, values, func(s *steps.Solver, lookup solver.Lookup) (err error) {
-		decks, err = s.Standing(lookup)
+		decks, err = s.Standing(ctx, lookup)
 		return err
 	})
 	return decks, err

@@ -142,6 +142,16 @@ func (b *Book) Settable(a Address) error {
 	return err
 }
 
+// Holds is true for a cell that holds a number, or a word where it is not empty.
+func (b *Book) Holds(a Address, number float64, word string) bool {
+	text, err := b.file.GetCellValue(a.Sheet, cell{sheet: a.Sheet, col: a.Col, row: a.Row}.name())
+	if err != nil || word != "" {
+		return err == nil && text == word
+	}
+	held, err := strconv.ParseFloat(text, 64)
+	return err == nil && held == number
+}
+
 // HasSheet returns an error that names the sheets there are where that is not one.
 func (b *Book) HasSheet(name string) error {
 	if index, err := b.file.GetSheetIndex(name); err != nil || index < 0 {

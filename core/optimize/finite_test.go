@@ -57,7 +57,9 @@ func randomFunction(r *rand.Rand, n int) func(x core.Design) float64 {
 			return product
 		}
 	case 5:
-		return func(x core.Design) float64 { return math.Exp(math.Min(50, sum(x, func(a, d float64) float64 { return a * d }))) }
+		return func(x core.Design) float64 {
+			return math.Exp(math.Min(50, sum(x, func(a, d float64) float64 { return a * d })))
+		}
 	case 6:
 		return func(core.Design) float64 { return c[0] }
 	case 7:

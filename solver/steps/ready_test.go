@@ -40,7 +40,7 @@ func TestWhatTheSolverReadsIsReady(t *testing.T) {
 	lookup := func(name string) bench.Value {
 		return map[string]bench.Value{"plate": bench.Number(6.25), "pad": {Word: "ceramic"}}[name]
 	}
-	files, err := s.Ready(lookup)
+	files, err := s.Ready(t.Context(), lookup)
 	require.NoError(t, err)
 	texts := map[string]string{}
 	for path, file := range files {
@@ -48,7 +48,7 @@ func TestWhatTheSolverReadsIsReady(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"mesh/a.dat": "1 2", "notes.txt": "n", "case/brake.deck": "plate = 6.25\npad = ceramic\n", "frame.inp": "** @home\n 6.25 , 5\n", "one.inp": "6.25 1\n", "two.inp": "6.25 1\n"}, texts,
 		"neither the bench file nor decks with blanks")
-	standing, err := s.Standing(lookup)
+	standing, err := s.Standing(t.Context(), lookup)
 	require.NoError(t, err)
 	require.Len(t, standing, 1, "a deck with blanks is none, nor one from which two are made")
 	assert.Equal(t, "** @home\n 6.25 , 5\n", string(standing["frame.inp"]))

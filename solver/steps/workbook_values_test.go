@@ -1,6 +1,7 @@
 package steps
 
 import (
+	"bytes"
 	"fmt"
 	"math"
 	"os"
@@ -11,7 +12,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
+	"ropebench/bench"
 	"ropebench/bench/benchtest"
 	"ropebench/bench/workbook"
 )
@@ -162,5 +165,38 @@ func TestAWorkbookForgetsTheDesignBefore(t *testing.T) {
 		assert.Equal(t, first, ask(one, 1.75), name)
 		assert.Equal(t, second, ask(other, -0.6), name)
 		assert.Equal(t, first, ask(other, 1.75), name)
+	}
+}
+
+// A design is handed over in the workbook itself, recalculated.
+func TestAWorkbookIsHandedOverWithItsDesign(t *testing.T) {
+	t.Parallel()
+	cells := map[string]string{"A1": "2", "A2": "0", "B1": "=A1*3|6"}
+	design := func(name string) bench.Value {
+		if name == "length" {
+			return bench.Number(7)
+		}
+		return bench.Value{Word: "wood"}
+	}
+	for by, stored := range map[string]string{"": "21", "      by: built-in\n": ""} {
+		s := bookBench(t, "cost.xlsx", by, "cell: Sheet1!B1", benchtest.Workbook(t, cells))
+		files, err := s.Ready(t.Context(), design)
+		require.NoError(t, err, by)
+		book, err := excelize.OpenReader(bytes.NewReader(files["cost.xlsx"].Text))
+		require.NoError(t, err)
+		defer book.Close()
+		length, err := book.GetCellValue("Sheet1", "A1")
+		require.NoError(t, err)
+		assert.Equal(t, "7", length, by)
+		if stored != "" {
+			value, err := book.GetCellValue("Sheet1", "B1")
+			require.NoError(t, err)
+			assert.Equal(t, stored, value, "for programs that calculate nothing")
+		} else {
+			assert.Contains(t, string(files["cost.xlsx.results.txt"].Text), "cost.xlsx is recalculated by the spreadsheet program that opens it. Its cells come to:\nSheet1!B1\t21\n")
+		}
+		standing, err := s.Standing(t.Context(), design)
+		require.NoError(t, err)
+		assert.NotEmpty(t, standing["cost.xlsx"])
 	}
 }
