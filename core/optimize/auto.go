@@ -25,6 +25,11 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	}
 	s := newSearch(p, e, o, watch, populationPatience)
 	l := s.landscape(p, o)
+	if o.Check && l.Differentiates() && len(l.asked()) > 0 {
+		if err := l.begun(ctx); err != nil {
+			return s.result(err)
+		}
+	}
 	if few := l.few(p, o); few != "" {
 		r, err := Surrogate(ctx, p, e, o, watch)
 		r.Chose = cmp.Or(r.Chose, few)

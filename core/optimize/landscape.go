@@ -25,6 +25,7 @@ type landscape struct {
 	home       []float64     // axes from which the distance is the objective; nil: that of the goal
 	warm       *Learned      // by an earlier search; nil: nothing, or it was taken
 	covariance [][]float64   // of samples that gathered about the best design; nil: none did
+	ungiven    bool          // an evaluator that could give derivatives has given none
 	byModels   bool          // a search by differences gives way to one by models where values are coarse
 }
 
@@ -86,6 +87,26 @@ const (
 	noColumn = -1 // it is made of targets
 	fromAfar = -2 // it is half the squared distance from home
 )
+
+// Differentiates is true where derivatives are to be had: not of a solver that could give them and has given none.
+func (l *landscape) Differentiates() bool { return !l.ungiven && l.Account.Differentiates() }
+
+// begun evaluates where the search begins, of a solver that may or may not give derivatives, and sees whether it does.
+func (l *landscape) begun(ctx context.Context) error {
+	answers, derivatives, err := l.AskDerivatives(ctx, []core.Design{l.design(l.repaired(l.begin()))})
+	if len(answers) == 0 || answers[0].Outcome.State != core.OK {
+		return err // a design that failed does not tell
+	}
+	l.ungiven = true
+	for _, k := range l.asked() {
+		for _, column := range l.columnsOf(l.functions[k]) {
+			if len(derivatives) > 0 && derivatives[0] != nil && slices.ContainsFunc(derivatives[0].Row(column), func(x float64) bool { return !math.IsNaN(x) }) {
+				l.ungiven = false
+			}
+		}
+	}
+	return err
+}
 
 // objectives is how many of the functions are no constraints: 1 or 0.
 func (l *landscape) objectives() int {

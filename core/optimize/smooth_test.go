@@ -205,3 +205,23 @@ func TestWrongDerivativesAreFoundOut(t *testing.T) {
 		assert.InEpsilon(t, -504, r.Doubted[0].Given, 1e-9)
 	}
 }
+
+// silent could give derivatives, as any program that is asked, and gives none.
+type silent struct{ core.Evaluator }
+
+func (s silent) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
+	outcomes, err := s.Evaluate(ctx, designs)
+	return outcomes, make([]core.Derivatives, len(designs)), err
+}
+
+func TestAutoSeesWhetherDerivativesCome(t *testing.T) {
+	t.Parallel()
+	branin := publishedProblems[0]
+	asked := 0
+	r, err := Auto(t.Context(), branin.problem(), silent{branin.evaluator(&asked)}, Options{Seed: 1, Budget: 40, Few: true, Check: true, Start: branin.start}, nil)
+	require.NoError(t, err)
+	assert.Contains(t, r.Chose, "surrogates", "as for any solver without derivatives")
+	r, err = Auto(t.Context(), branin.problem(), silent{branin.evaluator(&asked)}, Options{Seed: 1, Budget: 200, Check: true, Start: branin.start}, nil)
+	require.NoError(t, err)
+	assert.Contains(t, r.Chose, "differences of neighbours, since derivatives are not known")
+}
