@@ -1,6 +1,7 @@
 package study
 
 import (
+	"cmp"
 	"encoding/hex"
 	"fmt"
 	"maps"
@@ -140,13 +141,11 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 		if err != nil {
 			return nil, err
 		}
-		for record, err := range r.records.Replay(e.Run) {
-			if err != nil {
-				return nil, err
-			}
-			if record.Order <= e.Skip || record.Order > e.Count {
-				continue
-			}
+		records, err := r.byNumber(e)
+		if err != nil {
+			return nil, err
+		}
+		for _, record := range records {
 			part := a.Problem.Part(designOf(a.Model, run.Layout, record.Design))
 			whole := a.Problem.Whole(part)
 			if !standsIn(a.Problem.Space, part) || slices.ContainsFunc(parts, func(p core.Design) bool { return slices.Equal(p, part) }) {
@@ -170,6 +169,20 @@ func (r *Runs) recallEarlier(a *Asked, d *dispatch.Dispatcher) ([]optimize.Evalu
 		}
 	}
 	return all, nil
+}
+
+// byNumber are the evaluations of another run that may be known, in the order in which they were asked: which ended first changes nothing.
+func (r *Runs) byNumber(e Earlier) (records []dispatch.Record, err error) {
+	for record, err := range r.records.Replay(e.Run) {
+		if err != nil {
+			return nil, err
+		}
+		if record.Order > e.Skip && record.Order <= e.Count {
+			records = append(records, record)
+		}
+	}
+	slices.SortFunc(records, func(a, b dispatch.Record) int { return cmp.Compare(a.Number, b.Number) })
+	return records, nil
 }
 
 // sameInputs is true where a design of another run has the values of one of this model in every input.

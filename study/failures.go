@@ -34,7 +34,7 @@ type attempt struct {
 	reason string
 }
 
-var numbers = regexp.MustCompile(`[-+]?[0-9][0-9.,]*`)
+var numbers = regexp.MustCompile(`(?i)[-+]?[0-9][0-9.,]*(?:[ed][-+]?[0-9]+)?|[-+]?\b(?:nan|inf|infinity)\b`)
 
 // try takes note of a record that the solver was asked for.
 func (f *failures) try(record dispatch.Record, p model.Problem) {
