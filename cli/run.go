@@ -261,8 +261,10 @@ func (a *App) judge(run found) error {
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d shows: %s less probably met than is asked; look for a design with more room, or ask for less", run.ID, missed)}
 	case len(unshown(run.Parts)) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d does not show the required probability of %s; ask for more points", run.ID, strings.Join(unshown(run.Parts), ", "))}
-	case run.Search != nil && run.Robust == nil && !run.Search.Misses:
+	case run.Search != nil && run.Search.Ended != "" && run.Robust == nil && !run.Search.Misses:
 		return nil // the study asks for no more
+	case run.Search != nil && run.Search.Ended == "" && run.Question.Kind == "seek":
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d was ended before it reached its targets; `ropebench resume %d` goes on", run.ID, run.ID)}
 	case run.Search != nil && run.Search.Misses && len(unreached(run.Reached)) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d did not reach %s", run.ID, strings.Join(unreached(run.Reached), ", "))}
 	case run.Best != nil && !run.Best.Feasible:

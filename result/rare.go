@@ -28,7 +28,6 @@ type WorstCase struct {
 	Value      float64                `json:"value"`
 	Margin     float64                `json:"margin"`
 	Verdict    verdict.Verdict        `json:"verdict"`
-	Points     int                    `json:"points"` // failure points that were found
 	At         map[string]bench.Value `json:"at"`     // the inputs that have tolerances
 	Says       string                 `json:"says"`
 	Decides    bool                   `json:"decides"` // the requirement is neither a wish nor soft

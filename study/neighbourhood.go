@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 
@@ -14,84 +13,99 @@ import (
 	"ropebench/result"
 )
 
-// neighbours are designs that differ from one in one varied input: by its tolerance, or its step, or a hundredth of its range, to each side as far as
-// its range goes.
-func (s *session) neighbours(base core.Design) (designs []core.Design, found []result.Neighbour) {
+// A way leads from a design along one varied input to an end of its range, or out to its tolerance: in changes of a number, in steps, or from place to place
+// of a list.
+type way struct {
+	at     int // of the input in a design
+	in     bench.Input
+	from   float64
+	sign   float64
+	first  float64 // to the neighbour
+	length float64 // to the end
+}
+
+// ways are those from a design, both ways along each input that is no word.
+func (s *session) ways(base core.Design) (all []way) {
 	for k := range s.Model.Inputs {
 		in := s.Model.Input(k)
 		if !in.Varied() || in.Words() {
 			continue
 		}
-		for _, value := range besides(in, base[k]) {
-			design := slices.Clone(base)
-			design[k] = value
-			designs = append(designs, design)
-			found = append(found, result.Neighbour{Input: in.Name, Value: in.ValueOf(value), By: in.ValueOf(value).Number - in.ValueOf(base[k]).Number})
-		}
-	}
-	return designs, found
-}
-
-// besides are the values on both sides of one, as a design has them: of a list its places.
-func besides(in bench.Input, at float64) []float64 {
-	if in.Choices != nil {
-		var all []float64
-		i := slices.Index(in.Choices.Numbers, at)
-		if i > 0 {
-			all = append(all, in.Choices.Numbers[i-1])
-		}
-		if i >= 0 && i+1 < len(in.Choices.Numbers) {
-			all = append(all, in.Choices.Numbers[i+1])
-		}
-		return all
-	}
-	step := cmp.Or(in.Tolerance, in.Step, turnShare*(in.Range.Upper-in.Range.Lower))
-	var all []float64
-	for _, value := range []float64{at - step, at + step} {
-		if in.Tolerance > 0 || value >= in.Range.Lower && value <= in.Range.Upper {
-			all = append(all, value)
+		for _, sign := range []float64{-1, 1} {
+			w := way{at: k, in: in, from: base[k], sign: sign, first: 1}
+			switch i := slices.Index(placesOf(in), base[k]); {
+			case in.Choices != nil && i < 0:
+			case in.Choices != nil:
+				w.length = map[bool]float64{true: float64(i), false: float64(len(in.Choices.Numbers) - 1 - i)}[sign < 0]
+			default:
+				step := cmp.Or(in.Tolerance, in.Step, turnShare*(in.Range.Upper-in.Range.Lower))
+				room := map[bool]float64{true: base[k] - in.Range.Lower, false: in.Range.Upper - base[k]}[sign < 0]
+				if w.length, w.first = room, step; w.stepped() {
+					w.length, w.first = math.Floor(room/in.Step+sameStep), 1
+				}
+				if in.Tolerance > 0 {
+					w.length = max(w.length, w.first)
+				}
+			}
+			if w.length >= w.first {
+				all = append(all, w)
+			}
 		}
 	}
 	return all
 }
 
-// lookAround evaluates the neighbours of a candidate whose values are known.
+func placesOf(in bench.Input) []float64 {
+	if in.Choices == nil {
+		return nil
+	}
+	return in.Choices.Numbers
+}
+
+// stepped is true for a way on which there is nothing between two places but for a tolerance.
+func (w way) stepped() bool { return w.in.Choices != nil || w.in.Step > 0 && w.in.Tolerance == 0 }
+
+// value is that of the input so far along the way, as a design has it.
+func (w way) value(t float64) float64 {
+	switch {
+	case w.in.Choices != nil:
+		return w.in.Choices.Numbers[slices.Index(w.in.Choices.Numbers, w.from)+int(w.sign*t)]
+	case w.stepped():
+		return w.from + w.sign*t*w.in.Step
+	}
+	return w.from + w.sign*t
+}
+
+// by is the change of the input so far along the way, in its unit.
+func (w way) by(t float64) float64 {
+	return w.in.ValueOf(w.value(t)).Number - w.in.ValueOf(w.from).Number
+}
+
+// lookAround evaluates the neighbours of a candidate whose values are known, by its tolerance, or its step, or a hundredth of its range, to each side of every varied input, and tells
+// by which changes within the ranges requirements would be missed.
 func (s *session) lookAround(ctx context.Context, base core.Design, here []float64) error {
-	designs, found := s.neighbours(base)
 	s.note("looks at its neighbours")
-	outcomes, err := s.evaluator.Evaluate(ctx, designs)
+	l := &lookout{session: s, base: base, here: marginsOf(s, here), ways: s.ways(base), known: map[spot]margins{}}
+	var spots []spot
+	for i, w := range l.ways {
+		spots = append(spots, spot{i, w.first})
+	}
+	numbers, err := l.visit(ctx, spots)
 	if err != nil {
 		return err
 	}
-	n := result.Neighbourhood{Losses: []result.Loss{}, Neighbours: found}
-	margins := s.Model.Judge(here)
-	possible := map[string][]result.Loss{}
+	n := result.Neighbourhood{Losses: []result.Loss{}, Neighbours: []result.Neighbour{}}
 	failed := 0
-	for i, o := range outcomes {
-		n.Neighbours[i].Evaluation = o.Number
-		if o.State != core.OK {
+	for i, w := range l.ways {
+		one := result.Neighbour{Evaluation: numbers[i], Input: w.in.Name, Value: w.in.ValueOf(w.value(w.first)), By: w.by(w.first), Margins: l.known[spots[i]]}
+		if n.Neighbours = append(n.Neighbours, one); one.Margins == nil {
 			failed++
-			continue
-		}
-		n.Neighbours[i].Margins = map[string]float64{}
-		for id, j := range s.Model.Judge(o.Values) {
-			if j.Margin == nil {
-				continue
-			}
-			n.Neighbours[i].Margins[id] = *j.Margin
-			before := margins[id].Margin
-			if before == nil || *before < 0 || *j.Margin >= *before {
-				continue
-			}
-			if l, inside := s.loss(id, n.Neighbours[i], *before, *j.Margin, base); inside {
-				possible[id] = append(possible[id], l)
-			}
 		}
 	}
-	if n.Losses, err = s.shown(ctx, base, possible); err != nil {
+	if n.Losses, err = l.losses(ctx); err != nil {
 		return err
 	}
-	n.Says = "no requirement that is met is lost at a neighbour, nor where its margins lead within the ranges"
+	n.Says = "no requirement that is met is missed at a neighbour, at an end of a range, or where its margins lead"
 	if len(n.Losses) > 0 {
 		n.Says = n.Losses[0].Says + ": that is the first that was found"
 	}
@@ -100,113 +114,4 @@ func (s *session) lookAround(ctx context.Context, base core.Design, here []float
 	}
 	s.enter(func(p *result.Parts) { p.Neighbourhood = &n })
 	return nil
-}
-
-const (
-	checksOfALoss = 2    // evaluations for each requirement, at the changes by which it should be missed
-	alittleMore   = 1.02 // of such a change, so that rounding does not decide
-)
-
-// shown are the losses that an evaluation shows, of each requirement the nearest; those that decide first, and the nearest of all first. What neighbours lead to is checked
-// where it should be: margins bend.
-func (s *session) shown(ctx context.Context, base core.Design, possible map[string][]result.Loss) ([]result.Loss, error) {
-	shown := []result.Loss{}
-	for _, id := range slices.Sorted(maps.Keys(possible)) {
-		all := possible[id]
-		slices.SortFunc(all, func(a, b result.Loss) int {
-			return cmp.Or(cmp.Compare(a.Share, b.Share), cmp.Compare(a.Input, b.Input))
-		})
-		checks := 0
-		for _, l := range all {
-			if !l.Seen && checks == checksOfALoss {
-				continue
-			}
-			if !l.Seen {
-				checks++
-				lost, err := s.isLost(ctx, base, l)
-				if err != nil {
-					return nil, err
-				}
-				if !lost {
-					continue
-				}
-			}
-			shown = append(shown, l)
-			break
-		}
-	}
-	slices.SortStableFunc(shown, func(a, b result.Loss) int {
-		wish := func(l result.Loss) int {
-			if q, _ := s.bench.Requirement(l.Requirement); q.Decisive() {
-				return 0
-			}
-			return 1
-		}
-		return cmp.Or(cmp.Compare(wish(a), wish(b)), cmp.Compare(a.Share, b.Share), cmp.Compare(a.Requirement, b.Requirement))
-	})
-	return shown, nil
-}
-
-// isLost evaluates a design at the change by which a requirement should be missed, and a little more.
-func (s *session) isLost(ctx context.Context, base core.Design, l result.Loss) (bool, error) {
-	k := slices.Index(s.Model.Inputs, l.Input)
-	in := s.Model.Input(k)
-	design := slices.Clone(base)
-	value := in.ValueOf(base[k]).Number + l.By
-	var at float64
-	switch {
-	case in.Choices != nil: // the next of the list on that side
-		numbers := in.Choices.Numbers
-		i, _ := slices.BinarySearch(numbers, value)
-		if l.By < 0 && (i == len(numbers) || numbers[i] > value) {
-			i--
-		}
-		if i < 0 || i >= len(numbers) {
-			return false, nil
-		}
-		at = numbers[i]
-	case in.Step > 0:
-		at = value
-	default:
-		at = base[k] + alittleMore*l.By
-		if in.Tolerance == 0 || math.Abs(l.By) > in.Tolerance {
-			at = min(max(at, in.Range.Lower), in.Range.Upper)
-		}
-	}
-	design[k] = at
-	outcomes, err := s.evaluator.Evaluate(ctx, []core.Design{design})
-	if err != nil || len(outcomes) == 0 || outcomes[0].State != core.OK {
-		return false, err
-	}
-	j := s.Model.Judge(outcomes[0].Values)[l.Requirement]
-	return j.Margin != nil && *j.Margin < 0, nil
-}
-
-const sameStep = 1e-9 // by which a change may exceed whole steps
-
-// loss tells where a margin that shrinks from the design to a neighbour would be gone.
-// Inside is false where that lies beyond the range of the input.
-func (s *session) loss(id string, n result.Neighbour, before, there float64, base core.Design) (l result.Loss, inside bool) {
-	in, _ := s.Model.Bench.Input(n.Input)
-	l = result.Loss{Requirement: id, Input: n.Input, By: n.By * before / (before - there), Seen: there < 0}
-	if in.Step > 0 { // there is nothing between two steps
-		l.By = math.Copysign(math.Ceil(math.Abs(l.By)/in.Step-sameStep)*in.Step, l.By)
-	}
-	lower, upper := math.Inf(-1), math.Inf(1)
-	switch {
-	case in.Range != nil:
-		lower, upper = in.Range.Lower, in.Range.Upper
-	case len(in.Choices.Numbers) > 0:
-		lower, upper = slices.Min(in.Choices.Numbers), slices.Max(in.Choices.Numbers)
-	}
-	width := upper - lower
-	at := in.ValueOf(base[slices.Index(s.Model.Inputs, n.Input)]).Number + l.By
-	inside = l.Seen || at >= lower-sameStep*width && at <= upper+sameStep*width
-	l.Share = math.Abs(l.By) / math.Max(width, math.SmallestNonzeroFloat64)
-	wish := ""
-	if q, _ := s.Model.Bench.Requirement(id); q.Wish {
-		wish = ", a wish,"
-	}
-	l.Says = fmt.Sprintf("%s%s would be lost by %s %s, %s of its range", id, wish, n.Input, signedWith(l.By, in.Unit), plain.Percent(l.Share))
-	return l, inside
 }

@@ -43,7 +43,7 @@ func TestAVerificationLooksAroundItsCandidate(t *testing.T) {
 		got[l.Requirement] = l.Says
 	}
 	assert.Equal(t, "R2 would be lost by pin -2 mm, 13.3 % of its range", got["R2"])
-	assert.Equal(t, "R3 would be lost by plate -0.5 mm, 10 % of its range", got["R3"], "nearer than half a ply")
+	assert.Equal(t, "R3 would be lost by plies -1, 20 % of its range", got["R3"], "nearer than the next plate, one of three")
 	assert.True(t, n.Losses[0].Seen, "a hundredth of the range is more than there is room for")
 	for _, one := range n.Neighbours {
 		if one.Input == "pin" {
@@ -71,11 +71,15 @@ inputs:
   L: {nominal: 8, range: [6, 16], step: 1}
   u: {nominal: 0.5, range: [0, 1]}
   v: {nominal: 1, range: [0, 2]}
-solver: {formulas: {g: 3 - 0.01*L*u, h: "1 + (v - 1.2)^2", k: 4 - v}}
+  r: {unit: N/mm, nominal: 8, range: [1, 8]}
+  n: {nominal: 2, range: [1, 40], step: 1}
+solver: {formulas: {g: 3 - 0.01*L*u, h: "1 + (v - 1.2)^2", k: 4 - v, sag: 40/r, worn: n^2}}
 requirements:
   R1: {of: g, at_least: 1}
   R2: {of: h, at_least: 0.9}
   R3: {of: k, at_least: 2.5}
+  R4: {of: sag, at_most: 15}
+  R5: {of: worn, at_most: 100}
   W: {of: k, at_least: 2.9, wish: true}
 studies:
   best: {kind: optimize, minimize: g}
@@ -87,7 +91,7 @@ studies:
 	for _, l := range run.Neighbourhood.Losses {
 		says = append(says, l.Says)
 	}
-	assert.Equal(t, []string{"R3 would be lost by v +0.5, 25 % of its range", "W, a wish, would be lost by v +0.1, 5 % of its range"}, says, "R1 holds over all ranges, and R2 bends away")
-	assert.Equal(t, "R3 would be lost by v +0.5, 25 % of its range: that is the first that was found", run.Neighbourhood.Says)
+	assert.Equal(t, []string{"R5 would be lost by n +9, 23.1 % of its range", "R3 would be lost by v +0.5, 25 % of its range", "R4 would be lost by r -5.284 N/mm, 75.5 % of its range", "W, a wish, would be lost by v +0.1, 5 % of its range"}, says, "R1 holds over all ranges, and R2 bends away; r is told within 2 % of 5.333")
+	assert.Equal(t, "R5 would be lost by n +9, 23.1 % of its range: that is the first that was found", run.Neighbourhood.Says)
 	assert.LessOrEqual(t, run.Evaluations, run.Budget)
 }

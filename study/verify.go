@@ -29,7 +29,7 @@ var verifyKind = kind{all: true,
 	budget: func(a *Asked) int {
 		most := 1 + a.Question.Repeats
 		if a.Question.Around {
-			most += 2*len(a.bench.Varied()) + checksOfALoss*len(a.bench.Requirements)
+			most += 4*len(a.bench.Varied()) + checksOfALoss*len(a.bench.Requirements)
 		}
 		return most
 	},
