@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"ropebench/bench"
+	"ropebench/api"
 	"ropebench/result"
 )
 
@@ -153,4 +154,38 @@ func TestDesignsStandBesideEachOther(t *testing.T) {
 	assert.NotContains(t, text, "%", "changes are of two")
 	assert.Empty(t, percentChange(0, 3), "nothing is a share of nothing")
 	assert.Equal(t, "+50 %", percentChange(-2, -1))
+}
+
+// The exit code says whether a study came to what it asks for, and no more.
+func TestExitCodesAreThoseOfWhatIsAsked(t *testing.T) {
+	t.Parallel()
+	run := func(kind, ended string, misses, feasible bool, reached ...bool) found {
+		r := found{Run: api.Run{ID: 7, State: "finished", Question: api.Question{Kind: kind}}}
+		r.Best = &result.Design{Feasible: feasible}
+		r.Search = &result.Search{Ended: ended, Misses: misses}
+		for _, is := range reached {
+			r.Reached = append(r.Reached, result.Reached{Of: "gap", Reached: is})
+		}
+		return r
+	}
+	app := &App{}
+	for _, c := range []struct {
+		run  found
+		says string
+	}{
+		{run("optimize", "converged", false, true), ""},
+		{run("optimize", "converged", false, false), ""}, // meet leaves out what it misses
+		{run("optimize", "budget", true, false), "the best design of run 7 does not meet every requirement"},
+		{run("optimize", "", false, false), "the best design of run 7 does not meet every requirement"}, // it was cut off
+		{run("seek", "converged", false, false, true), ""},
+		{run("seek", "plateau", true, true, false), "run 7 did not reach gap"},
+		{run("seek", "", false, true), "run 7 was ended before it reached its targets"},
+	} {
+		err := app.judge(c.run)
+		if c.says == "" {
+			assert.NoError(t, err)
+			continue
+		}
+		assert.ErrorContains(t, err, c.says)
+	}
 }

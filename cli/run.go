@@ -264,7 +264,7 @@ func (a *App) judge(run found) error {
 	case run.Search != nil && run.Search.Ended != "" && run.Robust == nil && !run.Search.Misses:
 		return nil // the study asks for no more
 	case run.Search != nil && run.Search.Ended == "" && run.Question.Kind == "seek":
-		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d was ended before it reached its targets; `ropebench resume %d` goes on", run.ID, run.ID)}
+		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d was ended before it reached its targets: give it more time or evaluations", run.ID)}
 	case run.Search != nil && run.Search.Misses && len(unreached(run.Reached)) > 0:
 		return exitErrorOf{code: exitMissed, text: fmt.Sprintf("run %d did not reach %s", run.ID, strings.Join(unreached(run.Reached), ", "))}
 	case run.Best != nil && !run.Best.Feasible:

@@ -2,7 +2,6 @@ package study
 
 import (
 	"context"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"maps"
@@ -308,93 +307,6 @@ func (r *Runs) halt(id int, why halted) (Run, error) {
 	r.mutex.Unlock()
 	<-l.done
 	return r.Run(id)
-}
-
-// Resume queues a run again that was paused, stopped, or cut off. Of two who ask at once, one is refused.
-func (r *Runs) Resume(id int) (Run, error) {
-	run, err := r.Run(id)
-	if err != nil {
-		return run, err
-	}
-	if !run.State.Resumable() {
-		return run, WrongState(fmt.Sprintf("run %d is %s: only a paused or stopped run can be resumed", id, run.State))
-	}
-	content, err := r.records.Content(run.Bench, run.Revision)
-	if err != nil {
-		return run, err
-	}
-	b, err := read.Parse(content)
-	if err != nil {
-		return run, err
-	}
-	a, err := Ask(b, run.Question)
-	if err != nil {
-		return run, err
-	}
-	if err := r.sameSolver(run, a, b, content); err != nil {
-		return run, err
-	}
-	run.State, run.Reason = Queued, ""
-	run.Version++
-	return run, r.enqueue(run, func() error {
-		r.notice(run)
-		return r.records.SaveRun(run)
-	})
-}
-
-// sameSolver refuses to go on with a run whose solver is another one by now; the run stays what it is.
-func (r *Runs) sameSolver(run Run, a *Asked, b *bench.Bench, content bench.Content) error {
-	if run.SolverKey == "" {
-		return nil
-	}
-	blackBox, err := solverOf(a, b, content, r.engine.Path)
-	if err != nil {
-		return WrongState(fmt.Sprintf("run %d cannot go on: %s", run.ID, err))
-	}
-	key, err := blackBox.Key()
-	if err != nil {
-		return WrongState(fmt.Sprintf("run %d cannot go on: %s", run.ID, err))
-	}
-	if hex.EncodeToString(key[:]) != run.SolverKey {
-		return WrongState(fmt.Sprintf("run %d cannot go on: %s", run.ID, errOtherSolver))
-	}
-	return nil
-}
-
-// Extend queues a run again with more points behind those that it has.
-func (r *Runs) Extend(id, more int) (Run, error) {
-	run, err := r.Run(id)
-	if err != nil {
-		return run, err
-	}
-	if !run.State.Resumable() && run.State != Finished {
-		return run, WrongState(fmt.Sprintf("run %d is %s: wait for its end, or stop it, before it gets more points", id, run.State))
-	}
-	content, err := r.records.Content(run.Bench, run.Revision)
-	if err != nil {
-		return run, err
-	}
-	b, err := read.Parse(content)
-	if err != nil {
-		return run, err
-	}
-	run.Question.More = append(slices.Clone(run.Question.More), more)
-	a, err := Ask(b, run.Question)
-	if err != nil {
-		return run, err
-	}
-	if !a.kind.continues {
-		return run, fmt.Errorf("run %d is of study %s, of kind %s: more points can be added to a sample only", id, a.Study.Name, a.Study.Kind)
-	}
-	if err := r.sameSolver(run, a, b, content); err != nil {
-		return run, err
-	}
-	run.Budget, run.State, run.Reason = a.Budget(), Queued, ""
-	run.Version++
-	return run, r.enqueue(run, func() error {
-		r.notice(run)
-		return r.records.SaveRun(run)
-	})
 }
 
 // Unfinished lists the runs that are queued or at work.
