@@ -7,8 +7,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"ropebench/bench"
 	"ropebench/api"
+	"ropebench/bench"
 	"ropebench/result"
 )
 

@@ -84,7 +84,7 @@ func (w way) by(t float64) float64 {
 // lookAround evaluates the neighbours of a candidate whose values are known, by its tolerance, or its step, or a hundredth of its range, to each side of every varied input, and tells
 // by which changes within the ranges requirements would be missed.
 func (s *session) lookAround(ctx context.Context, base core.Design, here []float64) error {
-	s.note("looks at its neighbours")
+	s.note("looks at its neighbors")
 	l := &lookout{session: s, base: base, here: marginsOf(s, here), ways: s.ways(base), known: map[spot]margins{}}
 	var spots []spot
 	for i, w := range l.ways {
@@ -105,12 +105,12 @@ func (s *session) lookAround(ctx context.Context, base core.Design, here []float
 	if n.Losses, err = l.losses(ctx); err != nil {
 		return err
 	}
-	n.Says = "no requirement that is met is missed at a neighbour, at an end of a range, or where its margins lead"
+	n.Says = "no requirement that is met is missed at a neighbor, at an end of a range, or where its margins lead"
 	if len(n.Losses) > 0 {
 		n.Says = n.Losses[0].Says + ": that is the first that was found"
 	}
 	if failed > 0 {
-		n.Says += fmt.Sprintf("; the solver fails at %s", plain.Count(failed, "neighbour"))
+		n.Says += fmt.Sprintf("; the solver fails at %s", plain.Count(failed, "neighbor"))
 	}
 	s.enter(func(p *result.Parts) { p.Neighbourhood = &n })
 	return nil

@@ -36,7 +36,7 @@ func TestAVerificationLooksAroundItsCandidate(t *testing.T) {
 	n := run.Neighbourhood
 	require.NotNil(t, n)
 	assert.Len(t, n.Neighbours, 2+2+2+2, "a word has no neighbours")
-	assert.Equal(t, "R1 would be lost by reach +0.03 m, 0.75 % of its range: that is the first that was found; the solver fails at 1 neighbour", n.Says)
+	assert.Equal(t, "R1 would be lost by reach +0.03 m, 0.75 % of its range: that is the first that was found; the solver fails at 1 neighbor", n.Says)
 	require.Len(t, n.Losses, 3, "R4 is missed already")
 	got := map[string]string{}
 	for _, l := range n.Losses {

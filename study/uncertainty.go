@@ -193,9 +193,13 @@ func (f *scattering) parts(p *result.Parts) {
 	p.Scatter = part
 }
 
-// resamples are how often draws are drawn again from themselves, for the limits of a statistic (B. Efron and R. J. Tibshirani, An Introduction to the Bootstrap
-// (1993), chapter 13).
-const resamples = 400
+// Draws are drawn again from themselves so often, for the limits of a statistic (B. Efron and R. J. Tibshirani, An Introduction to the Bootstrap (1993), chapter 13): of very many draws,
+// whose limits are close, less often.
+const (
+	resamples     = 400
+	fewestSamples = 100
+	mostResampled = 1 << 22 // draws in all
+)
 
 // tell judges a requirement on statistics by all draws; where one failed they are not known, and it does not hold. Where its limits of confidence hold the limit, it
 // is not shown.
@@ -206,7 +210,10 @@ func (f *scattering) tell(part *result.Scatter, q bench.Requirement) {
 			continue // a part of it has no value yet
 		}
 		told := result.Told{Of: one.Of.Text, Unit: f.asked.unitOfStatistic(one.Of), Requirement: q.ID, Limit: words.Limit(f.asked.bench, q), Value: value}
-		from, to := f.between(one.Of)
+		from, to := math.Inf(-1), math.Inf(1)
+		if f.points == f.asked.kind.budget(f.asked) { // while it goes on nothing is judged
+			from, to = f.between(one.Of)
+		}
 		if !math.IsInf(to-from, 0) {
 			told.From, told.To = &from, &to
 		}
@@ -246,7 +253,7 @@ func (f *scattering) between(e formula.Expression) (from, to float64) {
 	r := plan.NewRand(f.asked.Study.Seed)
 	n := f.points - f.failed
 	var all []float64
-	for range resamples {
+	for range min(resamples, max(fewestSamples, mostResampled/n)) {
 		draws := make([]int, n)
 		for i := range draws {
 			draws[i] = r.IntN(n)

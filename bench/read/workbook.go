@@ -78,7 +78,10 @@ func checkBook(b *bench.Bench, w *bench.Workbook, text []byte) (mistakes []strin
 	if trouble := book.Trouble(cells); trouble != "" {
 		return []string{trouble}
 	}
-	if w.Volatile = book.Volatile(cells); w.Volatile != "" && !b.Solver.Noisy {
+	if w.Volatile, err = book.Volatile(cells); err != nil {
+		return []string{err.Error()}
+	}
+	if w.Volatile != "" && !b.Solver.Noisy {
 		mistakes = append(mistakes, w.Volatile+", whose value changes by itself: put a number in its place, or say noisy: true under solver")
 	}
 	switch {

@@ -120,10 +120,11 @@ func TestAWorkbookIsCalculatedByWhatIsTrusted(t *testing.T) {
 func TestWorkbooksThatNoProgramGivesReliableValues(t *testing.T) {
 	t.Parallel()
 	for formula, why := range map[string]string{
-		"=F1*A1":            "Sheet1!F1 is calculated from itself (Sheet1!F1 <- Sheet1!F2 <- Sheet1!F1): break the circle",
-		"=G1+A1":            "Sheet1!G1 has =[1]Prices!A1*2, which reads another workbook",
-		"=H1*A1":            "Sheet1!H1 has =TODAY()-45000, whose value changes by itself: put a number in its place, or say noisy: true under solver",
-		"=RANDBETWEEN(1,2)": "Sheet1!C1 has =RANDBETWEEN(1,2), whose value changes by itself",
+		"=F1*A1":                  "Sheet1!F1 is calculated from itself (Sheet1!F1 <- Sheet1!F2 <- Sheet1!F1): break the circle",
+		"=G1+A1":                  "Sheet1!G1 has =[1]Prices!A1*2, which reads another workbook",
+		"=H1*A1":                  "Sheet1!H1 has =TODAY()-45000, whose value changes by itself: put a number in its place, or say noisy: true under solver",
+		"='[12]Cost sheet'!B2+A1": "which reads another workbook",
+		"=RANDBETWEEN(1,2)":       "Sheet1!C1 has =RANDBETWEEN(1,2), whose value changes by itself",
 	} {
 		_, _, err := loadFiles(t, rateFile, rateBook(t, formula))
 		assert.ErrorContains(t, err, why, formula)

@@ -27,7 +27,6 @@ type stored struct {
 type storedSheet struct {
 	formulas map[cell]stored
 	arrays   []Address // of formulas for several cells
-	last     cell      // the largest column and row that anything stands in
 }
 
 // readStored finds the stored results of all sheets.
@@ -129,7 +128,6 @@ func readStoredSheet(archive *zip.Reader, sheet, name string) (storedSheet, erro
 		if err != nil {
 			return found, fmt.Errorf("the sheet %s cannot be read: %w", sheet, err)
 		}
-		found.last.col, found.last.row = max(found.last.col, col), max(found.last.row, row)
 		if c.Formula == nil {
 			continue
 		}

@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
+
+	"ropebench/core"
 )
 
 func TestEndsAreExact(t *testing.T) {
@@ -78,4 +80,22 @@ func TestListsOfValues(t *testing.T) {
 	assert.Equal(t, 4.0, Space{in}.Size())
 	assert.NoError(t, Space{in}.Check())
 	assert.Error(t, Space{{Values: []float64{2, 1}}}.Check())
+}
+
+// What a point of the cube becomes is a design of the space, whatever its inputs are.
+func TestEveryPointIsADesignOfItsSpace(t *testing.T) {
+	t.Parallel()
+	all := Space{{Lower: -0.1, Upper: 0.7}, {Lower: 1e-3, Upper: 9, Log: true}, {Lower: 0.1, Upper: 0.7, Step: 0.1}, {Lower: 1, Upper: 64, Step: 3, Log: true}, {Values: []float64{-2, 0.3, 7}}, {Values: []float64{0, 1, 2}, Unordered: true}}
+	rapid.Check(t, func(t *rapid.T) {
+		point := rapid.SliceOfN(rapid.Float64Range(0, 1), len(all), len(all)).Draw(t, "point")
+		design := all.Design(point)
+		if !all.Contains(design) || !all.Contains(all.Design(all.Point(design))) {
+			t.Fatalf("%v is not contained", design)
+		}
+	})
+	for i, wrong := range []core.Design{{0.71, 1, 0.1, 1, 0.3, 0}, {0, 1e-4, 0.1, 1, 0.3, 0}, {0, 1, 0.15, 1, 0.3, 0}, {0, 1, 0.1, 2, 0.3, 0}, {0, 1, 0.1, 1, 0.4, 0}, {0, 1, 0.1, 1, 0.3, 3}, {math.NaN(), 1, 0.1, 1, 0.3, 0}, {0, math.Inf(1), 0.1, 1, 0.3, 0}} {
+		if all.Contains(wrong) {
+			t.Errorf("design %d is taken for one of the space: %v", i, wrong)
+		}
+	}
 }

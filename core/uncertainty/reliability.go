@@ -59,7 +59,7 @@ func Reliabilities(ctx context.Context, r *rand.Rand, n int, margin LimitStates,
 		states += len(g)
 	}
 	s := &searching{n: n, rand: r, margin: margin, groups: groups, points: make([][]DesignPoint, states), why: make([]string, states), left: most}
-	if err := s.look(ctx, max(leastOfDraws, int(looked*float64(most)))); err != nil {
+	if err := s.look(ctx, min(max(leastOfDraws, int(looked*float64(most))), most/2)); err != nil {
 		return nil, err
 	}
 	until := s.left - int(descended*float64(most))
@@ -74,7 +74,7 @@ func Reliabilities(ctx context.Context, r *rand.Rand, n int, margin LimitStates,
 
 // look draws with wider and wider scatter.
 func (s *searching) look(ctx context.Context, count int) error {
-	points := make([][]float64, min(count, s.left))
+	points := make([][]float64, count)
 	for i := range points {
 		points[i] = s.draw(nil, wider[i%len(wider)])
 	}
@@ -109,7 +109,7 @@ func (s *searching) descend(ctx context.Context, state, until int) error {
 		}
 		return column, err
 	}
-	step := 2*s.n + 2
+	step := 2*s.n + 2 + mostHalving // of FirstOrder, at most
 	starts := [][]float64{make([]float64, s.n)}
 	for tries := 0; len(starts) > 0 && len(s.points[state]) < mostPoints && tries < 2*mostPoints && s.left-until > step; tries++ {
 		start := starts[0]
@@ -224,7 +224,7 @@ func (m mixture) weight(point []float64) float64 {
 // count tells the probabilities by draws from the mixture, of each part in proportion.
 func (s *searching) count(ctx context.Context) ([]Reliability, error) {
 	m := s.mixture()
-	count := max(leastOfDraws, s.left)
+	count := s.left
 	var points [][]float64
 	carried := 0.0
 	part := func(share float64, draw func() []float64) {

@@ -114,6 +114,29 @@ func TestMissesOfManyWaysAreTold(t *testing.T) {
 	assert.Zero(t, falsely)
 }
 
+func TestNoMoreEvaluationsAreMadeThanArePaidFor(t *testing.T) {
+	t.Parallel()
+	for _, most := range []int{2, 5, 20, 41, 60, 200, 1000} {
+		for _, n := range []int{1, 3, 10} {
+			asked := 0
+			margin := func(_ context.Context, points [][]float64) ([][]float64, error) {
+				asked += len(points)
+				rows := make([][]float64, len(points))
+				for i, u := range points {
+					rows[i] = []float64{2.5 - math.Abs(u[0]), 9 - floats.Dot(u, u)}
+				}
+				return rows, nil
+			}
+			all, err := uncertainty.Reliabilities(t.Context(), plan.NewRand(1), n, margin, [][]int{{0}, {1}}, most)
+			require.NoError(t, err)
+			assert.LessOrEqual(t, asked, most, "%d inputs", n)
+			for _, one := range all {
+				assert.True(t, 0 <= one.Miss.From && one.Miss.From <= one.Miss.Value && one.Miss.Value <= one.Miss.To && one.Miss.To <= 1, "%d of %d: %v", n, most, one.Miss)
+			}
+		}
+	}
+}
+
 func TestAMarginThatNothingMovesIsSaid(t *testing.T) {
 	t.Parallel()
 	margin, groups := states(func([]float64) float64 { return 3 })
