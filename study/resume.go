@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"slices"
 
-	"ropebench/bench"
 	"ropebench/bench/read"
+	"ropebench/solver"
 )
 
 // Resume queues a run again that was paused, stopped, or cut off. Of two who ask at once, one is refused.
@@ -69,9 +69,11 @@ func (r *Runs) sameSolver(run Run) (*Asked, error) {
 	if err != nil || run.SolverKey == "" {
 		return a, err
 	}
-	now, err := r.solverKeyOf(a, b, content)
-	if err == nil && now != run.SolverKey {
-		err = errOtherSolver
+	blackBox, err := solverOf(a, b, content, r.engine.Path)
+	err = hasKey(blackBox, err, run.SolverKey)
+	if variant := b.CoarseVariant(); err == nil && variant != nil && run.CoarseKey != "" {
+		blackBox, err = SolverOf(variant, content, r.engine.Path)
+		err = hasKey(blackBox, err, run.CoarseKey)
 	}
 	if err != nil {
 		return nil, WrongState(fmt.Sprintf("run %d cannot go on: %s", run.ID, err))
@@ -79,11 +81,14 @@ func (r *Runs) sameSolver(run Run) (*Asked, error) {
 	return a, nil
 }
 
-func (r *Runs) solverKeyOf(a *Asked, b *bench.Bench, content bench.Content) (string, error) {
-	blackBox, err := solverOf(a, b, content, r.engine.Path)
+// hasKey returns an error where a solver, unless it could not be made, is not the one of a key.
+func hasKey(s solver.Solver, err error, wanted string) error {
 	if err != nil {
-		return "", err
+		return err
 	}
-	key, err := blackBox.Key()
-	return hex.EncodeToString(key[:]), err
+	key, err := s.Key()
+	if err == nil && hex.EncodeToString(key[:]) != wanted {
+		return errOtherSolver
+	}
+	return err
 }
