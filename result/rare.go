@@ -28,7 +28,7 @@ type WorstCase struct {
 	Value      float64                `json:"value"`
 	Margin     float64                `json:"margin"`
 	Verdict    verdict.Verdict        `json:"verdict"`
-	At         map[string]bench.Value `json:"at"`     // the inputs that have tolerances
+	At         map[string]bench.Value `json:"at"` // the inputs that have tolerances
 	Says       string                 `json:"says"`
 	Decides    bool                   `json:"decides"` // the requirement is neither a wish nor soft
 }
