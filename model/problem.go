@@ -2,6 +2,7 @@ package model
 
 import (
 	"context"
+	"math"
 	"slices"
 
 	"ropebench/bench"
@@ -41,6 +42,29 @@ func (m *Model) Problem(s bench.Study, varies []string, base core.Design) Proble
 		}
 	}
 	p.Ahead, p.Behind = p.lookingAhead(), p.lookingBehind()
+	return p
+}
+
+// Drawn is a problem over inputs as far as they were drawn in designs: those that scatter need no range of their own. What is the same in all is none of it.
+func (m *Model) Drawn(s bench.Study, names []string, designs []core.Design) Problem {
+	p := m.Problem(s, nil, m.Design(nil))
+	for k, name := range m.Inputs {
+		if !slices.Contains(names, name) {
+			continue
+		}
+		in := m.Input(k)
+		if in.Choices != nil {
+			p.axes, p.Space = append(p.axes, k), append(p.Space, axis(in))
+			continue
+		}
+		lower, upper := math.Inf(1), math.Inf(-1)
+		for _, design := range designs {
+			lower, upper = min(lower, design[k]), max(upper, design[k])
+		}
+		if lower < upper {
+			p.axes, p.Space = append(p.axes, k), append(p.Space, space.Input{Name: name, Lower: lower, Upper: upper})
+		}
+	}
 	return p
 }
 

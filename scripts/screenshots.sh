@@ -57,7 +57,6 @@ ropebench run $bench riders --start cheap >/dev/null
 ropebench run $bench best --seed 2 >/dev/null
 ropebench run $bench best --hold springs=3 >/dev/null
 cp -r "$here/examples/mill-lift" .
-sed -i 's/^  calm: .*/  calm:  {kind: optimize, minimize: expected(cost) + deviation(torque.wet)}/' mill-lift/mill-lift.bench.yaml
 lift=$(ropebench run mill-lift/mill-lift.bench.yaml calm --json 2>/dev/null | sed -n 's/^ *"run": \([0-9]*\),.*/\1/p')
 shots "$(ropebench link)" "/bench/mill-lift/improve/$lift=$out/over-scatter.png" /bench/zipline/decide/runs="$out/runs.png" /bench/bracket/model/decks="$out/decks.png" /bench/zipline/model/files="$out/files.png" /bench/zipline/model="$out/model.png" /bench/zipline/explore="$out/explore.png" /bench/zipline/explore/2/surfaces="$out/surfaces.png" /bench/zipline/improve/4="$out/improve.png" "/bench/zipline/improve/$trade#Trade-off=$out/front.png" \
   /bench/zipline/decide="$out/decide.png" /bench/zipline/decide/what-if="$out/what-if.png" /bench/zipline/prove="$out/prove.png" "/v1/benches/zipline/report?candidate=cheap=$out/report.png"

@@ -102,18 +102,17 @@ func (s *Service) newExplorer(run study.Run, left []store.LeftOut) (reading, *ex
 	if err != nil {
 		return reading{}, nil, err
 	}
-	if len(a.Problem.Space) == 0 {
-		return reading{}, nil, problem(fiber.StatusBadRequest, "run %d varies no input: a sample, a sensitivity study or a search can be explored", run.ID)
-	}
 	r := reading{run: run, model: a.Model, inputs: a.Model.ShownInputs(b), values: a.Model.ShownColumns(b)}
-	subject := explore.Subject{Model: a.Model, Problem: a.Problem, Seed: run.Question.Seed, LeftOut: map[string]map[int]string{}}
+	subject := explore.Subject{Model: a.Model, Seed: run.Question.Seed, LeftOut: map[string]map[int]string{}}
+	var designs []core.Design
 	byDesign := map[string][]store.LeftOut{}
 	for _, l := range left {
 		byDesign[l.Design] = append(byDesign[l.Design], l)
 	}
 	var failed error
 	err = s.store.Evaluations(run.ID, 1, func(record dispatch.Record) bool {
-		e := explore.Evaluation{Number: record.Number, State: record.State, Reason: record.Reason, Design: a.Problem.Part(record.Design)}
+		e := explore.Evaluation{Number: record.Number, State: record.State, Reason: record.Reason}
+		designs = append(designs, slices.Clone(record.Design))
 		if record.State == core.OK {
 			e.Values = slices.Clone(record.Values)
 		}
@@ -131,6 +130,13 @@ func (s *Service) newExplorer(run study.Run, left []store.LeftOut) (reading, *ex
 		}
 		return failed == nil
 	})
+	subject.Problem = a.Explored(designs)
+	if len(subject.Problem.Space) == 0 {
+		return reading{}, nil, problem(fiber.StatusBadRequest, "run %d varies no input: a sample, a sensitivity study or a search can be explored", run.ID)
+	}
+	for i, design := range designs {
+		subject.Evaluations[i].Design = subject.Problem.Part(design)
+	}
 	return r, explore.New(subject), errors.Join(err, failed)
 }
 

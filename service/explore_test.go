@@ -232,3 +232,27 @@ func TestTheWholeTableIsSentAsAFile(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 41, strings.Count(string(rows), "<row "))
 }
+
+// Draws are explored over what scatters: they are no repeats of one design, and those that fail lie where they lie.
+func TestDrawsAreExploredOverWhatScatters(t *testing.T) {
+	t.Parallel()
+	b := start(t, func(*service.Config) {})
+	require.NoError(t, os.WriteFile(b.file, []byte(`bench: 1
+inputs:
+  radius: {unit: m, nominal: 0.2, range: [0.05, 0.5]}
+  load: {unit: N, nominal: 800, scatter: {normal: {mean: 800, sd: 90}}}
+  wind: {nominal: 3, scatter: {normal: {mean: 3, sd: 1}}}
+solver: {formulas: {torque: "load*radius + 0*log(1000 - load)", swing: wind*2}}
+requirements: {R1: {of: torque, at_most: 190}}
+studies: {drift: {kind: uncertainty, points: 300}}
+`), 0o644))
+	run := b.run(t, b.client(t), api.Order{Study: "drift"})
+	found, err := b.client(t).Exploration(t.Context(), run.ID, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"load", "wind"}, found.Inputs)
+	for _, remark := range found.Remarks {
+		assert.NotContains(t, remark, "noise")
+	}
+	require.NotEmpty(t, found.Obstacles.Failures)
+	assert.Contains(t, found.Obstacles.Failures[0].Says, "where load is above")
+}

@@ -76,6 +76,14 @@ func scattered(a *Asked) []string {
 	return names
 }
 
+// Explored is the problem over which evaluations are explored: that of the study, and where its designs differ in what scatters, over that as far as it was drawn.
+func (a *Asked) Explored(designs []core.Design) model.Problem {
+	if !a.kind.draws {
+		return a.Problem
+	}
+	return a.Model.Drawn(a.Study, slices.Concat(a.varies, scattered(a)), designs)
+}
+
 // uncertain does what a study of scatter asks for.
 func uncertain(ctx context.Context, s *session) (string, error) {
 	switch s.Study.Settings.(*bench.Uncertainty).By {

@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"os"
@@ -53,6 +54,9 @@ func take(link string, shots []string) error {
 		if err := chromedp.Do(ctx, chromedp.Navigate(base.Scheme+"://"+base.Host+page), chromedp.Sleep(settle)); err != nil {
 			return fmt.Errorf("%s: %w", place, err)
 		}
+		if err := finished(ctx); err != nil {
+			return fmt.Errorf("%s: %w", place, err)
+		}
 		if title != "" {
 			scroll := fmt.Sprintf(`[...document.querySelectorAll('.panel-title')].find((e) => e.textContent.startsWith(%q)).scrollIntoView()`, title)
 			if err := chromedp.Do(ctx, chromedp.Sleep(settle)); err != nil { // what stands below makes room for it
@@ -74,4 +78,18 @@ func take(link string, shots []string) error {
 		}
 	}
 	return nil
+}
+
+// finished waits until the page fits no surfaces any more.
+func finished(ctx context.Context) error {
+	for range 60 {
+		waits, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`document.body.innerText.includes('Response surfaces are fitted to')`))
+		if err != nil || !waits {
+			return err
+		}
+		if err := chromedp.Do(ctx, chromedp.Sleep(settle)); err != nil {
+			return err
+		}
+	}
+	return errors.New("its surfaces are still fitted after two minutes")
 }

@@ -20,14 +20,15 @@ type Props = { bench: Bench; run: Run; table: Table; found: Exploration }
 /** A value over two inputs as its surrogate predicts it, with sliders for all inputs, and how well it predicts. */
 export function Surfaces({ bench, run, table, found }: Props) {
   const values = found.values.filter((v) => v.sensitivity.q2 !== undefined)
-  const axes = bench.inputs.filter((i) => found.inputs.includes(i.name) && !i.choices?.words)
+  const turned = bench.inputs.filter((i) => found.inputs.includes(i.name) && (i.range || i.choices)) // what only scatters has no range to be turned in
+  const axes = turned.filter((i) => !i.choices?.words)
   const [of, setOf] = useState(values[0]?.name)
   const value = values.find((v) => v.name === of) ?? values[0]
   const ranking = value?.sensitivity.ranking.filter((name) => axes.some((a) => a.name === name)) ?? []
   const [chosen, setChosen] = useState<{ x?: string; y?: string }>({})
   const x = chosen.x ?? ranking[0]
   const y = chosen.y ?? ranking.find((name) => name !== x)
-  const [at, setAt] = useState<Record<string, Value>>(() => Object.fromEntries(bench.inputs.filter((i) => found.inputs.includes(i.name)).map((i) => [i.name, i.nominal])))
+  const [at, setAt] = useState<Record<string, Value>>(() => Object.fromEntries(turned.map((i) => [i.name, i.nominal])))
   if (!value || !x || !y || x === y) {
     return (
       <Panel title="No surface yet" style={{ gridColumn: '2 / 4' }}>
@@ -47,7 +48,7 @@ export function Surfaces({ bench, run, table, found }: Props) {
         <FigureMenu run={run.run} query={{ kind: 'surface', of: value.name, x, y }} />
       </Panel>
       <Panel title="The design of the sliders" aside="predicted, not computed">
-        <Sliders inputs={bench.inputs.filter((i) => found.inputs.includes(i.name))} at={at} onChange={(name, to) => setAt({ ...at, [name]: to })} />
+        <Sliders inputs={turned} at={at} onChange={(name, to) => setAt({ ...at, [name]: to })} />
         <Predicted bench={bench} run={run} names={values.map((v) => v.name)} at={at} />
       </Panel>
       <Validation run={run} of={value.name} />
