@@ -48,6 +48,7 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(l.alongLine(ctx))
 	}
 	k := l.looker(o)
+	k.leavesTears = o.Effort != Quick && len(k.axes) == len(k.space)
 	if l.rough() {
 		if err := k.settle(ctx); err != nil {
 			return s.result(err)
@@ -58,7 +59,41 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	if err != nil && (!errors.As(err, &ended) || ended.Cause == budget.UsedUp || ended.Cause == budget.Converged) {
 		return s.result(err)
 	}
+	if k.torn {
+		s.chose += "; values jump or have edges where that ended, so that samples that settle (CMA-ES) went on from there"
+		return s.result(k.settleAgain(ctx))
+	}
 	return s.result(k.mix(ctx))
+}
+
+// settleAgain lets samples settle again and again, from the best design and in turn from anywhere, ever more of them: where values jump or have edges
+// slopes lead nowhere. From where they settle SQP tries once.
+func (k *looker) settleAgain(ctx context.Context) error {
+	size := 4 + int(3*math.Log(float64(len(k.space))))
+	for round := 0; ; round++ {
+		mean := plan.Draw(k.rand, 1, len(k.space))[0]
+		if best := k.Best(); round%2 == 0 && best.Design != nil {
+			mean = k.space.Point(best.Design)
+		}
+		k.watch(fmt.Sprintf("values jump or have edges: %d samples settle, after %d evaluations", size, k.Used()))
+		d := newDistribution(k.landscape, k.rand, mean, size)
+		for !d.spent() {
+			if err := d.generation(ctx); err != nil {
+				return err
+			}
+		}
+		if best := k.Best(); best.Design != nil {
+			end, err := k.descend(ctx, k.space.Point(best.Design), nil)
+			k.enter(end)
+			if err != nil {
+				return err
+			}
+		}
+		if err := k.restarts(); err != nil {
+			return err
+		}
+		size *= growPopulation
+	}
 }
 
 // few says why a search by surrogates is chosen; "" where it is not.

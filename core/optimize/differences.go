@@ -62,7 +62,11 @@ func (l *landscape) step(functions []int) float64 {
 
 // differences gives a place the slopes of functions from neighbours, which are asked for as one batch.
 func (l *landscape) differences(ctx context.Context, p *place, functions []int) error {
-	h := l.step(functions)
+	return l.differencesBy(ctx, p, functions, l.step(functions))
+}
+
+// differencesBy begins with a step of a length; it leads to the other side where it is negative.
+func (l *landscape) differencesBy(ctx context.Context, p *place, functions []int, h float64) error {
 	for {
 		points := l.neighbours(p.point, h)
 		trials, err := l.ask(ctx, points)
@@ -70,10 +74,12 @@ func (l *landscape) differences(ctx context.Context, p *place, functions []int) 
 			return err
 		}
 		changed := l.fit(p, trials, functions)
-		if changed && l.step(functions) <= h && !l.overlooks(trials, p, functions) || h >= widestStep {
+		length := math.Abs(h)
+		p.apart = length
+		if changed && l.step(functions) <= length && !l.overlooks(trials, p, functions) || length >= widestStep {
 			return nil
 		}
-		h = math.Min(widestStep, math.Max(l.step(functions), h*growStep))
+		h = math.Copysign(math.Min(widestStep, math.Max(l.step(functions), length*growStep)), h)
 	}
 }
 

@@ -133,7 +133,7 @@ func (f *filling) least(ctx context.Context, p Problem, e core.Evaluator, start 
 	if len(f.axes) < len(f.space) {
 		search = FromStart
 	}
-	found, err := search(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision}, nil)
+	found, err := search(ctx, p, e, Options{Seed: f.options.Seed, Budget: max(1, f.until-f.Used()), Start: start, Learned: f.warmth, Effort: Quick, precision: precision, unproved: true}, nil)
 	if err != nil {
 		return err
 	}

@@ -14,19 +14,21 @@ import (
 // decide is known everywhere; the rest where the solver was asked.
 type landscape struct {
 	*search
-	goal       core.Goal
-	ahead      Ahead
-	axes       []int // inputs that move
-	functions  []function
-	digits     digits
-	tolerance  float64       // see Effort
-	unchecked  bool          // derivatives are to be compared with differences at the first place
-	doubted    map[int]Doubt // columns whose derivatives were found wrong
-	home       []float64     // axes from which the distance is the objective; nil: that of the goal
-	warm       *Learned      // by an earlier search; nil: nothing, or it was taken
-	covariance [][]float64   // of samples that gathered about the best design; nil: none did
-	ungiven    bool          // an evaluator that could give derivatives has given none
-	byModels   bool          // a search by differences gives way to one by models where values are coarse
+	goal        core.Goal
+	ahead       Ahead
+	axes        []int // inputs that move
+	functions   []function
+	digits      digits
+	tolerance   float64       // see Effort
+	unchecked   bool          // derivatives are to be compared with differences at the first place
+	doubted     map[int]Doubt // columns whose derivatives were found wrong
+	home        []float64     // axes from which the distance is the objective; nil: that of the goal
+	warm        *Learned      // by an earlier search; nil: nothing, or it was taken
+	covariance  [][]float64   // of samples that gathered about the best design; nil: none did
+	ungiven     bool          // an evaluator that could give derivatives has given none
+	unproved    bool          // slopes at the end are believed: the search is a part of another one, that looks again
+	leavesTears bool          // a search that ends where values jump or have edges, or crawls along them, is the last by slopes
+	byModels    bool          // a search by differences gives way to one by models where values are coarse
 }
 
 // A function is a value of the outcome.
@@ -44,12 +46,13 @@ type place struct {
 	trial
 	values []float64   // of the functions
 	slopes [][]float64 // of each function by each axis; nil: not asked
+	apart  float64     // how far the neighbors stood whose differences the slopes are, in the unit cube; 0: they are exact
 	// targets has the slopes of the values that are to come near to targets; nil: there are none, or they were not asked.
 	targets [][]float64
 }
 
 func (s *search) landscape(p Problem, o Options) *landscape {
-	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: cmp.Or(o.precision, o.Effort.tolerance()), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned}
+	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: cmp.Or(o.precision, o.Effort.tolerance()), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned, unproved: o.unproved}
 	s.seen = l
 	s.doubts = l.doubted
 	for j, in := range p.Space {

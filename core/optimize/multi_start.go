@@ -44,7 +44,9 @@ func (b *basins) enter(e ending) bool {
 		}
 		b.found[i].searches++
 		if e.rank.Better(known.rank) {
+			level := known.level && !e.torn && !e.blocked
 			b.found[i].ending = e
+			b.found[i].level = e.level || level // a search that joins another one ends before it proves anything
 		}
 		b.sort()
 		return false
@@ -111,6 +113,8 @@ type looker struct {
 	plan   *pool
 	then   []float64 // the second start; nil: there is none, or it was taken
 	effort Effort
+
+	torn bool // a search has ended where values jump or have edges, and was the last by slopes
 }
 
 // A pool are points that were asked and not searched from.
@@ -166,6 +170,9 @@ func (k *looker) search(ctx context.Context, unseen float64, most int) error {
 		if err := k.from(ctx, k.begin()); err != nil {
 			return err
 		}
+		if k.leavesTears && k.torn && k.then == nil {
+			return nil
+		}
 	}
 	for k.searches < most {
 		if len(k.found) > 0 && k.found[0].rank.Kept() && (k.unseen() <= unseen || k.found[0].searches >= k.effort.hits()) {
@@ -178,12 +185,19 @@ func (k *looker) search(ctx context.Context, unseen float64, most int) error {
 		if err := k.from(ctx, start); err != nil {
 			return err
 		}
+		if k.leavesTears && k.torn && k.then == nil {
+			return nil
+		}
 	}
 	return nil
 }
 
 func (k *looker) satisfied() error {
 	best := k.found[0]
+	if !best.level {
+		reason := fmt.Sprintf("stopped: %d of %d searches from different starts ended at this design, but %s", best.searches, k.searches, best.obstacle())
+		return budget.Ended{Cause: budget.Stuck, Reason: reason}
+	}
 	reason := fmt.Sprintf("converged: of %d searches from different starts, %d ended at this design", k.searches, best.searches)
 	if others := len(k.found) - 1; others > 0 {
 		reason += fmt.Sprintf(", the others at %d that are no better", others)
@@ -216,7 +230,9 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	} else if end, err = k.descend(ctx, start, joins); err == nil && len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	}
-	if err == nil {
+	if err == nil && end.torn && k.leavesTears {
+		k.torn = true
+	} else if err == nil {
 		end, err = k.acrossTears(ctx, end)
 	}
 	if err == nil && (end.rank.Kept() || !end.torn) {

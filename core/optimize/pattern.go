@@ -41,7 +41,7 @@ func (l *landscape) pattern(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged: none of the neighbours of evaluation %d is better", best.outcome.Number)}
+	return budget.Ended{Cause: budget.Stuck, Reason: fmt.Sprintf("stopped: none of the neighbors of evaluation %d along its inputs is better, down to %.0e of the ranges; a change of several inputs together may be", best.outcome.Number, leastMesh)}
 }
 
 // refine goes from neighbour to neighbour on ever finer meshes, and gives the best trial. With random numbers it looks in directions across

@@ -62,6 +62,7 @@ type Options struct {
 	Check     bool           // derivatives come from the solver: they are compared with differences at the first place
 	precision float64        // share of the objective by which a step must be believed to better it; 0: by the effort
 	enough    float64        // of a sum of squares, that ends a search; 0: none does
+	unproved  bool           // slopes at the end of a local search are believed: it is a part of another one
 	beyond    bool           // a design that meets everything does not end a search without an objective
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"ropebench/core"
 	"ropebench/core/budget"
+	"ropebench/core/plan"
 )
 
 const (
@@ -36,7 +37,9 @@ const (
 // An ending is a place where a local search ended, and what is known of it.
 type ending struct {
 	place
-	converged   bool
+	converged   bool      // no step was left that was worth it
+	level       bool      // first-order conditions hold: its slopes promise no more than levelShare of the objective within lookRadius
+	blocked     bool      // designs that fail stand where its slopes lead
 	multipliers []float64 // of the constraints
 	bounds      []float64 // of the axes
 	predicted   float64   // by how much the objective was still believed to fall
@@ -68,46 +71,69 @@ func SQP(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obse
 			start[j] = 0.5
 		}
 	}
+	k := &looker{landscape: l, rand: plan.NewRand(o.Seed)}
 	end, err := l.descend(ctx, start, nil)
+	if err == nil {
+		end, err = k.acrossTears(ctx, end)
+	}
 	l.ends = &basins{searches: 1}
 	l.ends.enter(end)
 	if err == nil {
 		err = end.reason()
 	}
-	result, err := s.result(err)
-	return result, err
+	return s.result(err)
 }
 
+// reason says how a local search ended. It has converged only where its slopes say so too.
 func (e ending) reason() error {
-	if e.values == nil {
+	steps := countOf(e.iterations, "step")
+	switch {
+	case e.values == nil:
 		return budget.Ended{Cause: budget.Stuck, Reason: "the solver gave nothing usable at the start: begin at a design that it can do"}
+	case e.level && !e.torn && !e.blocked:
+		return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged after %s: no small change betters it", steps)}
 	}
-	return budget.Ended{Cause: budget.Converged, Reason: fmt.Sprintf("converged after %d steps: no small change betters it", e.iterations)}
+	return budget.Ended{Cause: budget.Stuck, Reason: fmt.Sprintf("stopped after %s: %s", steps, e.obstacle())}
+}
+
+// obstacle says why a search ended at a place that is not level.
+func (e ending) obstacle() string {
+	if e.blocked {
+		return "designs fail on the side where its slopes lead, and no way around them was found; begin elsewhere, or mend what makes them fail"
+	}
+	return "its slopes promise more than steps from it have brought, as where values jump, have edges or few digits; pattern, cma-es or differential-evolution may better it"
 }
 
 // A descent is one local search on its way.
 type descent struct {
 	*landscape
-	here      place
-	bend      [][]float64
-	bent      bool
-	scaled    bool
-	mixed     bool // some functions are decided by inputs alone
-	radius    float64
-	prices    []float64
-	last      step
-	first     float64 // the objective at the start
-	stale     bool    // slopes were carried on from another place
-	cuts      []cut
-	ratio     float64     // of what the last step brought to what was believed
-	renewed   bool        // the bend was forgotten once
-	aimShare  float64     // of the objective that aiming inside the limits may cost
-	kept      place       // the best that kept every constraint
-	forgotten [][]float64 // what was learned of the curvature before that; nil: nothing
+	here        place
+	bend        [][]float64
+	bent        bool
+	scaled      bool
+	mixed       bool // some functions are decided by inputs alone
+	radius      float64
+	prices      []float64
+	last        step
+	first       float64 // the objective at the start
+	stale       bool    // slopes were carried on from another place
+	cuts        []cut
+	ratio       float64     // of what the last step brought to what was believed
+	renewedAt   place       // where the bend was last forgotten; no values: nowhere
+	uncutAt     place       // where cuts were last dropped
+	crawledFrom place       // some steps ago
+	provedAt    place       // where slopes were last taken at another step length
+	blocked     bool        // designs that fail hold the place
+	proofs      int         // how often slopes were taken so
+	edged       bool        // slopes to one side and to the other contradict each other: an edge
+	moving      []bool      // axes that have changed something that only the solver decides
+	aimShare    float64     // of the objective that aiming inside the limits may cost
+	kept        place       // the best that kept every constraint
+	forgotten   [][]float64 // what was learned of the curvature before that; nil: nothing
 }
 
 func (l *landscape) descent(radius float64) *descent {
-	return &descent{landscape: l, radius: radius, prices: make([]float64, len(l.constraints())),
+	return &descent{landscape: l, radius: radius, moving: make([]bool, len(l.axes)), prices: make([]float64, len(l.constraints())),
 		mixed: slices.ContainsFunc(l.functions, func(f function) bool { return f.decided }), aimShare: aimShare}
 }
 
@@ -132,9 +158,20 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 	}
 	failures := 0
 	for iteration := 1; ; iteration++ {
+		d.notesMoves()
+		if d.leavesTears && d.crawls(iteration) {
+			end := d.ending(iteration, true)
+			end.level, end.torn = false, true
+			return end, nil
+		}
 		d.last = d.propose()
 		if d.done() {
-			if d.forgets() || d.tightens() {
+			if d.forgets() || d.tightens() || d.uncuts() {
+				continue
+			}
+			if goesOn, err := d.proves(ctx); err != nil {
+				return d.ending(iteration, false), err
+			} else if goesOn {
 				continue
 			}
 			return d.ending(iteration, true), nil
@@ -145,6 +182,10 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		}
 		if next.values == nil {
 			if failures++; failures == mostFailures || d.radius < leastRadius {
+				if failures = 0; d.uncuts() {
+					continue
+				}
+				d.blocked = true
 				return d.ending(iteration, false), nil
 			}
 			d.avoid()
@@ -168,10 +209,16 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 				}
 				continue
 			}
-			if torn := d.torn(); torn || d.radius < leastRadius {
-				end := d.ending(iteration, true)
-				end.torn = torn
-				return end, nil
+			if d.torn() || d.radius < leastRadius {
+				if d.uncuts() {
+					continue
+				}
+				if goesOn, err := d.proves(ctx); err != nil {
+					return d.ending(iteration, false), err
+				} else if goesOn {
+					continue
+				}
+				return d.ending(iteration, true), nil
 			}
 			continue
 		}
@@ -180,8 +227,17 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		if d.here.rank.Kept() && (d.kept.values == nil || d.here.rank.Better(d.kept.rank)) {
 			d.kept = d.here
 		}
-		if d.believesDone(before) && !d.isSteepFrom(before) && !d.tightens() {
-			return d.ending(iteration, true), nil
+		if d.believesDone(before) && !d.isSteepFrom(before) && !d.tightens() && len(d.cuts) == 0 {
+			d.here.slopes, d.here.targets, d.here.apart = before.slopes, before.targets, before.apart // as good as its own: the step was short
+			goesOn, err := d.proves(ctx)
+			if err != nil || !goesOn {
+				end := d.ending(iteration, err == nil)
+				if end.level = err == nil && !d.edged; end.level {
+					end.torn = false
+				}
+				return end, err
+			}
+			continue
 		}
 		if joins != nil && joins(d.here) {
 			return d.ending(iteration, false), nil
@@ -201,7 +257,8 @@ func (d *descent) ending(iterations int, converged bool) ending {
 	if converged && d.kept.values != nil && d.here.rank.Missed() > strayed {
 		return ending{place: d.kept, converged: true, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, torn: true, curvature: curvature, radius: d.radius}
 	}
-	return ending{place: d.here, converged: converged, multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, curvature: curvature, radius: d.radius}
+	level := converged && d.isLevel(d.done())
+	return ending{place: d.here, converged: converged, level: level, blocked: d.blocked, torn: converged && !level && !d.blocked && (d.edged || d.torn() || d.radius < leastRadius || d.coarse() && !d.Differentiates()), multipliers: d.last.multipliers, bounds: d.last.bounds, predicted: d.last.predicted, scale: d.scale(), iterations: iterations, bent: d.bent, curvature: curvature, radius: d.radius}
 }
 
 // A cut keeps steps from going on towards designs that failed.

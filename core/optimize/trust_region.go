@@ -36,7 +36,11 @@ func TrustRegion(ctx context.Context, p Problem, e core.Evaluator, o Options, wa
 	if unsuited := Unsuited("trust-region", p.Space); unsuited != "" {
 		return Result{}, errors.New(unsuited)
 	}
-	end, err := l.descendByModels(ctx, plan.NewRand(o.Seed), l.begin(), nil)
+	k := &looker{landscape: l, rand: plan.NewRand(o.Seed)}
+	end, err := l.descendByModels(ctx, k.rand, l.begin(), nil)
+	if err == nil {
+		end, err = k.acrossTears(ctx, end)
+	}
 	l.ends = &basins{searches: 1}
 	l.ends.enter(end)
 	if err == nil {
@@ -88,11 +92,16 @@ func (m *modelled) run(ctx context.Context, first place, joins func(place) bool)
 	}
 	for iteration := 1; ; iteration++ {
 		m.fit()
+		m.notesMoves()
 		m.last = m.propose()
 		small := m.finest()
 		if m.last.length < 0.01*m.radius || m.last.predicted <= m.worthwhile() {
 			if small {
-				return m.ending(iteration, true), nil
+				if goesOn, err := m.proves(ctx); err != nil || !goesOn {
+					return m.ending(iteration, err == nil), err
+				}
+				m.seen = append(m.seen, m.here)
+				continue
 			}
 			if err := m.refine(ctx); err != nil {
 				return m.ending(iteration, false), err
@@ -117,7 +126,11 @@ func (m *modelled) run(ctx context.Context, first place, joins func(place) bool)
 			continue
 		}
 		if small {
-			return m.ending(iteration, true), nil
+			if goesOn, err := m.proves(ctx); err != nil || !goesOn {
+				return m.ending(iteration, err == nil), err
+			}
+			m.seen = append(m.seen, m.here)
+			continue
 		}
 		if err := m.refine(ctx); err != nil {
 			return m.ending(iteration, false), err
