@@ -101,8 +101,8 @@ func TestARunWithoutValuesSaysWhy(t *testing.T) {
 func TestAnInfeasibleBestIsSaidSo(t *testing.T) {
 	t.Parallel()
 	_, run := example()
-	run.Best.Feasible, run.Best.Violation = false, 0.0345
-	assert.Contains(t, rendered(func(v view) { v.run(run) }), "◇ not feasible, the worst violation is 3.45 % of its limit")
+	run.Best.Feasible, run.Best.Misses = false, "R1 by 0.3 mm"
+	assert.Contains(t, rendered(func(v view) { v.run(run) }), "◇ not feasible: it misses R1 by 0.3 mm")
 }
 
 func TestAnEvaluationIsShown(t *testing.T) {
@@ -139,8 +139,8 @@ func TestTheLiveLine(t *testing.T) {
 	run.Headline.Paid = 0.4
 	assert.Equal(t, "50 of 100, ● best mass 11.8 kg, 0.4 kg paid beside it, 2 failed, 1 not tried, about 11s left", p.line(run.Run))
 	run.Headline.Paid = 0
-	run.Headline, run.Failed = &result.Headline{Violation: 0.2}, 0
-	assert.Equal(t, "50 of 100, ◇ worst violation 20 % of a limit, 1 not tried, about 11s left", p.line(run.Run))
+	run.Headline, run.Failed = &result.Headline{Misses: "R1 by 2 mm"}, 0
+	assert.Equal(t, "50 of 100, ◇ misses R1 by 2 mm, 1 not tried, about 11s left", p.line(run.Run))
 	run.Headline, run.Evaluations = nil, 0
 	assert.Equal(t, "0 of 100, 1 not tried", p.line(run.Run))
 }

@@ -219,7 +219,7 @@ func (v view) bestAfter(c result.Convergence, after int) string {
 	case best == nil:
 		return "-"
 	case !best.Feasible:
-		return v.ochre(markInfeasible + " misses by " + shareOf(best.Violation) + " a limit")
+		return v.ochre(markInfeasible + " misses " + best.Misses)
 	case best.Objective == nil:
 		return v.teal(markFeasible)
 	}

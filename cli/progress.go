@@ -67,7 +67,7 @@ func (p *progress) line(run api.Run) string {
 		objective := p.view.objective(run)
 		parts = append(parts, fmt.Sprintf("%s best %s %s", markFeasible, objective, plain.With(*best.Objective, p.view.unit(objective))))
 	case !best.Feasible:
-		parts = append(parts, fmt.Sprintf("%s worst violation %s a limit", markInfeasible, shareOf(best.Violation)))
+		parts = append(parts, markInfeasible+" misses "+best.Misses)
 	}
 	if best := run.Headline; best != nil && best.Paid > 0 {
 		parts = append(parts, plain.With(best.Paid, p.view.unit(p.view.objective(run)))+" paid beside it")

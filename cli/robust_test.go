@@ -46,11 +46,11 @@ func TestTheWorstCaseIsNamed(t *testing.T) {
 func TestSearchesAreComparedByWhatTheyHadAfterAsManyEvaluations(t *testing.T) {
 	t.Parallel()
 	assert.Empty(t, rendered(func(v view) { v.besideConvergence(map[int]result.Convergence{3: {}}) }), "one is compared with none")
-	long := result.Convergence{Objective: "mass", Unit: "kg", Evaluations: 100, Steps: []result.Improvement{{Evaluation: 2, Objective: number(20), Violation: 0.5}, {Evaluation: 20, Objective: number(14), Feasible: true}, {Evaluation: 90, Objective: number(12), Feasible: true}}}
+	long := result.Convergence{Objective: "mass", Unit: "kg", Evaluations: 100, Steps: []result.Improvement{{Evaluation: 2, Objective: number(20), Misses: "R1 by 2 mm"}, {Evaluation: 20, Objective: number(14), Feasible: true}, {Evaluation: 90, Objective: number(12), Feasible: true}}}
 	short := result.Convergence{Objective: "mass", Unit: "kg", Evaluations: 40, Steps: []result.Improvement{{Evaluation: 30, Objective: number(13), Feasible: true}}}
 	text := rendered(func(v view) { v.besideConvergence(map[int]result.Convergence{8: short, 3: long}) })
 	assert.Regexp(t, `best after +run 3 +run 8\n`, text)
-	assert.Regexp(t, `10 evaluations +◇ misses by 50 % of a limit +-\n`, text)
+	assert.Regexp(t, `10 evaluations +◇ misses R1 by 2 mm +-\n`, text)
 	assert.Regexp(t, `25 evaluations +14 kg +-\n`, text)
 	assert.Regexp(t, `50 evaluations +14 kg +13 kg, ended\n`, text)
 	assert.Regexp(t, `100 evaluations +12 kg +13 kg, ended\n`, text)

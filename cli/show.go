@@ -333,7 +333,7 @@ func (v view) feasibility(b *result.Design) string {
 	if b.Feasible {
 		return v.teal(markFeasible+" every requirement is met") + v.wishesMissed(b.Requirements)
 	}
-	return v.ochre(fmt.Sprintf("%s not feasible, the worst violation is %s its limit", markInfeasible, shareOf(b.Violation)))
+	return v.ochre(markInfeasible + " not feasible: it misses " + b.Misses)
 }
 
 // wishesMissed says how many wishes a design does not fulfil.
@@ -361,12 +361,4 @@ func (v view) ends(ends []result.End) {
 			v.line("  %s", e.Says)
 		}
 	}
-}
-
-// shareOf says how large a part of something is, or how many times it.
-func shareOf(share float64) string {
-	if share < 2 {
-		return plain.Show(100*share) + " % of"
-	}
-	return plain.Show(share) + " times"
 }

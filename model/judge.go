@@ -116,7 +116,7 @@ func (m *Model) Describe(number int, design core.Design, values []float64, objec
 			d.Paid += t.Price * t.Limit.Violation(values[t.Column])
 		}
 	}
-	d.Violation = m.Violation(values)
+	d.Misses = m.Misses(values)
 	return d
 }
 
@@ -129,6 +129,22 @@ func (m *Model) Violation(values []float64) float64 {
 		}
 	}
 	return worst
+}
+
+// Misses says which of the requirements that decide are missed, and by how much; "" where all are met.
+func (m *Model) Misses(values []float64) string {
+	var missed []string
+	for _, t := range m.Targets {
+		if !t.Decisive() || t.Limit.Margin(values[t.Column]) >= 0 {
+			continue
+		}
+		by := " by " + plain.With(-t.Limit.Margin(values[t.Column]), m.Columns[t.Column].Unit)
+		if math.IsNaN(values[t.Column]) {
+			by = ", which has no value"
+		}
+		missed = append(missed, t.Called()+by)
+	}
+	return plain.List(missed)
 }
 
 // endTolerance is how near to an end of its range an input is said to be at it, as a share of the range on its scale.

@@ -15,5 +15,5 @@ type Improvement struct {
 	Evaluation int      `json:"evaluation"`
 	Objective  *float64 `json:"objective,omitempty"`
 	Feasible   bool     `json:"feasible"`
-	Violation  float64  `json:"violation,omitempty"` // worst, as a share of the limit
+	Misses     string   `json:"misses,omitempty"` // the requirements that are missed, and by how much
 }

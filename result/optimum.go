@@ -29,7 +29,8 @@ type Hold struct {
 	End         string   `json:"end"` // lower or upper
 	At          float64  `json:"at"`
 	Guess       bool     `json:"guess,omitempty"`
-	Price       *float64 `json:"price,omitempty"` // by how much the objective betters for each unit that it gives; none where it is not known
+	Price       *float64 `json:"price,omitempty"` // by how much the objective betters for each unit that it alone gives; none where it is not known or nothing is gained
+	Room        float64  `json:"room,omitempty"`  // over which the price holds; 0 where there is none
 	Says        string   `json:"says"`
 }
 

@@ -75,8 +75,8 @@ type Design struct {
 	Values       map[string]float64     `json:"values"`
 	Feasible     bool                   `json:"feasible"`
 	Objective    *float64               `json:"objective,omitempty"`
-	Paid         float64                `json:"paid,omitempty"`      // for what soft requirements are missed by, in units of the objective, beside it
-	Violation    float64                `json:"violation,omitempty"` // worst, as a share of the limit
+	Paid         float64                `json:"paid,omitempty"`   // for what soft requirements are missed by, in units of the objective, beside it
+	Misses       string                 `json:"misses,omitempty"` // the requirements that are missed, and by how much; none where it is feasible
 	Requirements map[string]Judgment    `json:"requirements"`
 }
 
@@ -160,7 +160,7 @@ type Headline struct {
 	Evaluation int      `json:"evaluation"`
 	Feasible   bool     `json:"feasible"`
 	Objective  *float64 `json:"objective,omitempty"`
-	Violation  float64  `json:"violation,omitempty"`
+	Misses     string   `json:"misses,omitempty"`
 	Paid       float64  `json:"paid,omitempty"` // for soft requirements that are missed, beside the objective
 }
 
@@ -169,7 +169,7 @@ func (p Parts) InShort() *Headline {
 	if p.Best == nil {
 		return nil
 	}
-	return &Headline{Evaluation: p.Best.Evaluation, Feasible: p.Best.Feasible, Objective: p.Best.Objective, Violation: p.Best.Violation, Paid: p.Best.Paid}
+	return &Headline{Evaluation: p.Best.Evaluation, Feasible: p.Best.Feasible, Objective: p.Best.Objective, Misses: p.Best.Misses, Paid: p.Best.Paid}
 }
 
 // Encode writes each part by its name.

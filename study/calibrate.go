@@ -128,6 +128,7 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 	}
 	own := *s
 	own.Asked = &asked
+	own.aside = nil // it answers one design, not all conditions of one
 	f.session = &own
 	before, err := f.evaluator.Evaluate(ctx, []core.Design{f.start})
 	if err != nil {

@@ -63,10 +63,13 @@ func (r *Runs) convergenceOf(a *Asked, c *result.Convergence, id int) error {
 		if record.State != core.OK {
 			continue
 		}
+		if record.Number == 1 {
+			order.Scale(core.Outcome{State: record.State, Values: record.Values})
+		}
 		e := entry{Improvement: result.Improvement{Evaluation: record.Number, Objective: objectiveOf(a.Problem.Goal, record.Values), Feasible: a.Model.Feasible(record.Values)},
 			rank: order.Rank(core.Outcome{State: record.State, Values: record.Values})}
 		if !e.Feasible {
-			e.Violation = a.Model.Violation(record.Values)
+			e.Misses = a.Model.Misses(record.Values)
 		}
 		all = append(all, e)
 	}

@@ -69,6 +69,7 @@ func kindOf(name string) (kind, bool) {
 type session struct {
 	*Asked
 	evaluator core.Evaluator
+	aside     core.Evaluator                   // answers designs that are not written down, at no cost: of formulas; nil: there is none
 	coarse    core.Evaluator                   // the coarse variant of the solver; nil: there is none
 	note      func(text string)                // what the method does now
 	enter     func(change func(*result.Parts)) // adds to the result

@@ -208,10 +208,14 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 	if err != nil {
 		return "", errors.Join(err, d.Close())
 	}
+	aside, err := r.aside(run, b, a, blackBox)
+	if err != nil {
+		return "", errors.Join(err, d.Close(), coarse.close())
+	}
 	ctx, cancel := deadline(l.ctx, a.Study.Budget, run.Elapsed)
 	defer cancel()
 	reason, err = safely(func() (string, error) {
-		return a.kind.run(ctx, &session{
+		s := &session{
 			Asked:     a,
 			evaluator: d.Evaluator(),
 			coarse:    coarse.evaluator(),
@@ -233,8 +237,15 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 					l.run.Found++
 				})
 			},
-		})
+		}
+		if aside != nil {
+			s.aside = aside.Evaluator()
+		}
+		return a.kind.run(ctx, s)
 	})
+	if aside != nil {
+		err = errors.Join(err, aside.Close())
+	}
 	err = errors.Join(err, d.Close(), coarse.close())
 	l.change(func() { l.standing.failed.locate(a) })
 	return reason, err
@@ -293,6 +304,22 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 		d.Known = onlyNominal(config.Known, d.KeyOf(a.Model.Design(nil)), d.KeyOf(a.Model.Design(run.Question.Design)))
 	}
 	return d, err
+}
+
+// aside answers designs beside a run, of formulas that are calculated at once; nil of other solvers.
+func (r *Runs) aside(run Run, b *bench.Bench, a *Asked, blackBox solver.Solver) (*dispatch.Dispatcher, error) {
+	if len(b.Solver.Formulas) == 0 || a.overScatter || a.Study.Search() == nil || imported(a) != nil {
+		return nil, nil
+	}
+	key, err := blackBox.Key()
+	if err != nil {
+		return nil, err
+	}
+	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-aside-", r.engine.IDPrefix, run.ID), Journal: &memory{records: map[int]dispatch.Record{}}}
+	if derivation, err := a.Model.Derivation(blackBox); err == nil {
+		config.Derivation = derivation
+	}
+	return dispatch.New(config)
 }
 
 // config is what every dispatcher of a run has; what it finds is kept under a number.

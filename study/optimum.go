@@ -71,45 +71,61 @@ func (h hunt) unitOfObjective() string {
 	return h.Model.Columns[h.problem.Objectives[0].Value].Unit
 }
 
-// largestChange is the share of a limit or a range of which it is told what giving it would bring: prices hold for small changes.
-const largestChange = 0.1
-
-// betters says what giving a little more would bring. size is that of the limit or the range.
-func (h hunt) betters(price, size float64, unit, what string) string {
-	little := 1.0
-	if size > 0 && !math.IsInf(size, 0) {
-		little = math.Pow(10, math.Floor(math.Log10(largestChange*size)+1e-9))
+// betters says what giving a limit or an end of a range brings; change says what gives, like "0.1 MPa more room".
+func (h hunt) betters(w optimize.Worth, change string) string {
+	if w.Room == 0 {
+		return h.noPrice(w)
 	}
-	change := plain.With(little, unit) + " more " + what
+	gain := w.Price * w.Room
 	if len(h.problem.Objectives) == 0 {
-		return fmt.Sprintf("%s would better the sum of squares by about %s", change, plain.Show(price*little))
+		return fmt.Sprintf("%s would better the sum of squares by about %s", change, plain.Show(gain))
 	}
 	o := h.problem.Objectives[0]
 	verb := "save"
 	if o.Maximize {
 		verb = "gain"
 	}
-	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(price*little, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
+	return fmt.Sprintf("%s would %s about %s of %s", change, verb, plain.With(gain, h.unitOfObjective()), h.Model.Columns[o.Value].Name)
 }
 
-// smaller is the smaller of two sizes; 0 is none.
-func smaller(a, b float64) float64 {
-	if a == 0 || b == 0 {
-		return math.Max(a, b)
+// noPrice says why it is not told what giving a limit brings.
+func (h hunt) noPrice(w optimize.Worth) string {
+	switch {
+	case w.Alone:
+		return "what more room would bring changes too fast with it to be told"
+	case w.With >= 0:
+		return "more room brings something only together with more for " + h.constrained()[w.With].Called()
+	case w.WithEnd >= 0:
+		return "more room brings something only together with a wider range of " + h.problem.Space[w.WithEnd].Name
 	}
-	return math.Min(a, b)
+	return "more room for it alone brings nothing: other limits hold the design there, too"
+}
+
+// worth is that of one of a list; nothing is known where there is no list.
+func worthOf(worths []optimize.Worth, i int) optimize.Worth {
+	if worths == nil {
+		return optimize.Worth{Alone: true, With: -1, WithEnd: -1}
+	}
+	return worths[i]
+}
+
+// priceOf is what a hold shows as its price: none where it is not told.
+func priceOf(w optimize.Worth) *float64 {
+	if w.Room == 0 {
+		return nil
+	}
+	return &w.Price
 }
 
 // limitsThatHold are the requirements at whose limits the design stands.
 func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 	var holds []result.Hold
 	for i, q := range h.constrained() {
-		price := o.Prices[i]
-		if price == 0 {
+		if o.Prices[i] == 0 {
 			continue
 		}
-		unit := h.Model.Bench.Unit(q.Of.Text)
-		hold := result.Hold{Requirement: q.ID, End: "lower", At: q.Limit.Lower, Price: &price}
+		unit, w := h.Model.Bench.Unit(q.Of.Text), worthOf(o.Worths, i)
+		hold := result.Hold{Requirement: q.ID, End: "lower", At: q.Limit.Lower, Price: priceOf(w), Room: w.Room}
 		if o.Uppers[i] {
 			hold.End, hold.At = "upper", q.Limit.Upper
 		}
@@ -117,9 +133,9 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 		if q.Limit.Reserve > 0 {
 			what += " with its reserve"
 		}
-		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(price, smaller(math.Abs(hold.At), o.Sizes[i]), unit, "room"))
+		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(w, plain.With(w.Room, unit)+" more room"))
 		if q.Kind == "equals" {
-			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(price, smaller(math.Abs(q.Limits[0]), o.Sizes[i]), unit, "to one side"))
+			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(w, plain.With(w.Room, unit)+towards(o.Uppers[i])))
 		}
 		holds = append(holds, hold)
 	}
@@ -130,12 +146,12 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 func (h hunt) endsThatHold(o *optimize.Optimum, design core.Design) []result.Hold {
 	var holds []result.Hold
 	for j, in := range h.problem.Space {
-		price := o.EndPrices[j]
-		if price == 0 {
+		if o.EndPrices[j] == 0 {
 			continue
 		}
+		w := worthOf(o.EndWorths, j)
 		declared, _ := h.Model.Bench.Input(in.Name)
-		hold := result.Hold{Input: in.Name, End: "lower", At: in.Lower, Price: &price}
+		hold := result.Hold{Input: in.Name, End: "lower", At: in.Lower, Price: priceOf(w), Room: w.Room}
 		if o.UpperEnds[j] {
 			hold.End, hold.At = "upper", in.Upper
 		}
@@ -149,11 +165,19 @@ func (h hunt) endsThatHold(o *optimize.Optimum, design core.Design) []result.Hol
 		if hold.Guess {
 			kind = "which is a guess: widen it?"
 		}
-		hold.Says = fmt.Sprintf("the %s end of %s holds it, %s, %s; %s", hold.End, in.Name, plain.With(hold.At, declared.Unit), kind, h.betters(price, in.Upper-in.Lower, declared.Unit, "range"))
+		hold.Says = fmt.Sprintf("the %s end of %s holds it, %s, %s; %s", hold.End, in.Name, plain.With(hold.At, declared.Unit), kind, h.betters(w, plain.With(w.Room, declared.Unit)+" more range"))
 		holds = append(holds, hold)
 	}
 	slices.SortStableFunc(holds, func(a, b result.Hold) int { return boolean(b.Guess) - boolean(a.Guess) })
 	return holds
+}
+
+// towards says in which direction the value of an equation gives.
+func towards(up bool) string {
+	if up {
+		return " more of it"
+	}
+	return " less of it"
 }
 
 func boolean(b bool) int {

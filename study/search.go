@@ -144,6 +144,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 			if err != nil {
 				return found, err
 			}
+			order.Scale(found.Best.Outcome)
 			better := all.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(all.Best.Outcome))
 			if !better {
 				found.Best, found.ImprovedAt = all.Best, all.ImprovedAt
@@ -360,7 +361,7 @@ func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 		h.enter(func(p *result.Parts) { p.Search = h.searched(found) })
 		return nil
 	}
-	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, found)
+	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, h.atNoCost(), found)
 	if err != nil {
 		return err
 	}
@@ -372,6 +373,14 @@ func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 		}
 	})
 	return nil
+}
+
+// atNoCost answers designs of the problem beside the run; nil where the solver is not made of formulas, or designs are judged over draws.
+func (h hunt) atNoCost() core.Evaluator {
+	if h.aside == nil || h.overScatter {
+		return nil
+	}
+	return h.problem.Over(h.aside)
 }
 
 // shape tells apart problems of which different things are learned: by their objective, and by the scales of their inputs.

@@ -198,8 +198,9 @@ func TestTheAnswerSaysWhatHoldsIt(t *testing.T) {
 	require.Len(t, run.Optimum.Holds, 1)
 	hold := run.Optimum.Holds[0]
 	assert.Equal(t, "R1", hold.Requirement)
-	radius := 5.5 / (20 * math.Pi)
-	assert.InEpsilon(t, 2*40*radius*10/(20*math.Pi), *hold.Price, 1e-4, "mass over length")
+	mass := func(length float64) float64 { return 400 * math.Pow(length/(20*math.Pi), 2) }
+	assert.InEpsilon(t, (mass(5.5)-mass(5.5-hold.Room))/hold.Room, *hold.Price, 1e-4, "mass over length")
+	assert.InDelta(t, 0.1, hold.Room, 1e-12)
 	assert.Contains(t, hold.Says, "R1 with its reserve holds it at length = 5")
 	assert.Contains(t, hold.Says, "would save about")
 	free := w.run(t, revision, study.Question{Study: "quick", Seed: 1})

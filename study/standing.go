@@ -47,6 +47,9 @@ func newStanding(a *Asked) *standing {
 func (s *standing) see(records []dispatch.Record) {
 	for _, record := range records {
 		s.count(record)
+		if record.Number == 1 { // whatever the order in which they end
+			s.order.Scale(core.Outcome{State: record.State, Values: record.Values})
+		}
 		rank := s.order.Rank(core.Outcome{State: record.State, Values: record.Values})
 		if record.State == core.OK && s.nominal == nil && s.asked.Model.IsNominal(record.Design) {
 			s.nominal = keep(record, rank)

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Judgment, Requirement, Run } from './api/types'
-import { bytes, change, runName, shareOf, show, span, summary, titled } from './words'
+import { bytes, change, runName, show, span, summary, titled } from './words'
 
 describe('show', () => {
   it.each([
@@ -33,9 +33,6 @@ describe('how large', () => {
   it.each([
     [0, '0 B'], [999, '999 B'], [1000, '1 kB'], [1234, '1.23 kB'], [999_999, '1 MB'], [5_600_000, '5.6 MB'], [2e12, '2,000 GB'],
   ])('%d is %s', (count, text) => expect(bytes(count)).toBe(text))
-  it('a part, or how many times it', () => {
-    expect([shareOf(0.035), shareOf(1.5), shareOf(40)]).toEqual(['3.5 % of', '150 % of', '40 times'])
-  })
   it('has its unit behind it', () => {
     expect([titled('mass', 'kg'), titled('bend')]).toEqual(['mass, kg', 'bend'])
   })

@@ -31,9 +31,6 @@ export function span(seconds: number): string {
   return `${(seconds / 3600).toFixed(1)} h`
 }
 
-/** Says how large a part of something is, or how many times it. */
-export const shareOf = (share: number): string => (share < 2 ? `${show(100 * share)} % of` : `${show(share)} times`)
-
 /** Says how large something is. */
 export function bytes(count: number): string {
   const units = ['B', 'kB', 'MB', 'GB']

@@ -67,9 +67,11 @@ type Account struct {
 	used       int // distinct designs asked
 	repeats    int // designs asked in a row that were all known
 	best       Answer
-	improvedAt int  // used, when the best last became better by more than the tolerance
-	improved   Rank // the best at that time
-	notableAt  int  // used, when it last became better by a share that is worth to be told
+	told       *Order // by which it is told what misses least
+	nearest    Answer // what misses least, by that
+	improvedAt int    // used, when the best last became better by more than the tolerance
+	improved   Rank   // the best at that time
+	notableAt  int    // used, when it last became better by a share that is worth to be told
 	notable    Rank
 }
 
@@ -78,7 +80,7 @@ func Open(e core.Evaluator, goal core.Goal, limits Limits) *Account {
 	if limits.Designs == 0 {
 		limits.Designs = math.Inf(1)
 	}
-	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), limits: limits, best: Answer{Rank: worst}, improved: worst, notable: worst}
+	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), told: NewOrder(goal), nearest: Answer{Rank: worst}, limits: limits, best: Answer{Rank: worst}, improved: worst, notable: worst}
 }
 
 // Used is how many distinct designs were asked.
@@ -86,6 +88,14 @@ func (a *Account) Used() int { return a.used }
 
 // Best is the best answer; its design is nil while there is none that can be compared.
 func (a *Account) Best() Answer { return a.best }
+
+// Nearest is the answer that misses least by its worst violation, as a share of its limit; the best where one meets everything.
+func (a *Account) Nearest() Answer {
+	if a.best.Rank.Kept() {
+		return a.best
+	}
+	return a.nearest
+}
 
 // ImprovedAt is how many designs had been asked when the best last became better by more than the tolerance.
 func (a *Account) ImprovedAt() int { return a.improvedAt }
@@ -240,6 +250,10 @@ func (a *Account) enter(answer Answer) {
 	}
 	if answer.Outcome.Values != nil && answer.Rank.Better(a.best.Rank) {
 		a.best = answer
+	}
+	a.told.Scale(answer.Outcome)
+	if rank := a.told.Rank(answer.Outcome); answer.Outcome.Values != nil && rank.Better(a.nearest.Rank) {
+		a.nearest = Answer{Design: answer.Design, Outcome: answer.Outcome, Rank: rank}
 	}
 	if a.best.Rank.Gain(a.improved) > a.limits.Tolerance {
 		a.improved, a.improvedAt = a.best.Rank, a.used

@@ -68,16 +68,30 @@ func (r Rank) Gain(other Rank) float64 {
 	return (other.objective - r.objective) / math.Max(math.Abs(other.objective), math.SmallestNonzeroFloat64)
 }
 
-// An Order compares outcomes by a goal. Violations of several constraints are added up, each in a unit of its own.
+// An Order compares outcomes by a goal. Where it has learned units, violations of several constraints are added up, each in its own; where it has not, the
+// worst violation counts, as a share of its limit.
 type Order struct {
 	goal core.Goal
-	unit []float64 // 0: not known yet; the violation counts as a share of its limit until then
+	unit []float64 // 0: not known yet
+	// zero has for limits of 0, which have no shares, how far the value was from the limit when it was first seen; 0: not known yet.
+	zero []float64
 }
 
-// NewOrder returns the order of a goal, in which violations count as shares of their limits: it does not depend on
-// which outcomes were seen.
+// NewOrder returns the order of a goal, in which the worst violation counts, as a share of its limit: what is told goes by it.
 func NewOrder(goal core.Goal) *Order {
-	return &Order{goal: goal, unit: make([]float64, len(goal.Constraints))}
+	return &Order{goal: goal, unit: make([]float64, len(goal.Constraints)), zero: make([]float64, len(goal.Constraints))}
+}
+
+// Scale takes from an outcome in what limits of 0 are measured, so that it does not hang on the unit of a value which design misses least.
+func (o *Order) Scale(outcome core.Outcome) {
+	if outcome.Values == nil || outcome.State != core.OK {
+		return
+	}
+	for i, c := range o.goal.Constraints {
+		if margin := math.Abs(c.Limit.Margin(outcome.Values[c.Value])); c.Limit.Size() == 0 && o.zero[i] == 0 && !math.IsInf(margin, 0) && margin > 0 {
+			o.zero[i] = margin
+		}
+	}
 }
 
 // Learn takes the units of violations that are not known yet from a batch of outcomes: the largest distance from the
@@ -111,7 +125,8 @@ func (o *Order) Rank(outcome core.Outcome) Rank {
 	}
 	for i, c := range o.goal.Constraints {
 		value := outcome.Values[c.Value]
-		violation := c.Limit.Violation(value)
+		limit := c.Limit
+		violation := limit.Violation(value)
 		switch {
 		case math.IsNaN(violation) || violation == 0:
 		case c.Price > 0:
@@ -122,16 +137,21 @@ func (o *Order) Rank(outcome core.Outcome) Rank {
 				kept = missed
 			}
 			rank.class = max(rank.class, kept)
-			rank.violation += o.inUnits(i, value)
+			if o.unit[i] == 0 {
+				rank.violation = math.Max(rank.violation, o.share(i, value))
+			} else {
+				rank.violation += limit.Violation(value) / o.unit[i]
+			}
 		}
 	}
 	return rank
 }
 
-func (o *Order) inUnits(i int, value float64) float64 {
+// share is a violation as one of its limit, or of what stands for it where that is 0.
+func (o *Order) share(i int, value float64) float64 {
 	limit := o.goal.Constraints[i].Limit
-	if o.unit[i] == 0 {
-		return limit.Share(value)
+	if limit.Size() == 0 && o.zero[i] > 0 {
+		return limit.Violation(value) / o.zero[i]
 	}
-	return limit.Violation(value) / o.unit[i]
+	return limit.Share(value)
 }

@@ -52,7 +52,9 @@ func TestRanks(t *testing.T) {
 func TestViolationsAreSharesUntilUnitsAreLearned(t *testing.T) {
 	t.Parallel()
 	o := NewOrder(least(core.Constraint{Value: 1, Limit: atMost(10)}, core.Constraint{Value: 2, Limit: atMost(0)}))
-	assert.InDelta(t, 0.2+3, o.Rank(outcome(0, 12, 3)).violation, 1e-12, "a limit of 0 has the unit of its value")
+	assert.InDelta(t, 3, o.Rank(outcome(0, 12, 3)).violation, 1e-12, "the worst; a limit of 0 has the unit of its value")
+	o.Scale(outcome(0, 12, -30))
+	assert.InDelta(t, 0.2, o.Rank(outcome(0, 12, 3)).violation, 1e-12, "or of how far it was from it when it was first seen")
 	o.Learn([]core.Outcome{outcome(0, 50, 6)})
 	assert.InDelta(t, 2.0/40+3.0/6, o.Rank(outcome(0, 12, 3)).violation, 1e-12)
 }

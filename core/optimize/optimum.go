@@ -27,6 +27,10 @@ type Optimum struct {
 	// Easing has, where the design misses constraints, by how much the limit of each one alone would have to be widened for designs
 	// near to it to be feasible: 0 for those that are not in the way. Of two or more that are not 0 each contradicts the others.
 	Easing []float64
+	// Worths has for each constraint whose price is not 0 what giving it alone would bring, and EndWorths for each input; nil where nothing is known of that.
+	Worths    []Worth
+	Torn      bool // values jump or have edges there: slopes tell no prices
+	EndWorths []Worth
 }
 
 // A Place is another design at which a local search ended, or a neighbour.
@@ -45,8 +49,9 @@ const (
 )
 
 // Explain says what holds the best design of a result. It asks nothing but derivatives of the evaluator; without any, and without
-// those of the search, it returns nil.
-func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optimum, error) {
+// those of the search, it returns nil. Of another evaluator, which may be nil, designs cost nothing: limits are moved and searched again with it, to see what
+// that brings.
+func Explain(ctx context.Context, p Problem, e, aside core.Evaluator, r Result) (*Optimum, error) {
 	if r.Best.Outcome.Values == nil || r.Best.Outcome.State != core.OK {
 		return nil, nil
 	}
@@ -63,7 +68,21 @@ func Explain(ctx context.Context, p Problem, e core.Evaluator, r Result) (*Optim
 	if err != nil || !known {
 		return nil, err
 	}
-	return l.optimum(here), nil
+	o, d := l.optimum(here)
+	switch {
+	case !here.rank.Kept():
+	case r.end != nil && !r.end.level && r.end.apart > 0:
+		o.Torn = true // its slopes are no slopes: what they price is not there
+	case aside != nil && len(l.stepped()) == 0:
+		err = l.priced(ctx, p, aside, r, here, o)
+	default:
+		var curvature [][]float64
+		if r.end != nil {
+			curvature = r.end.curvature
+		}
+		l.believedWorth(d, p, curvature, o)
+	}
+	return o, err
 }
 
 // slopesAt gives a place its slopes without asking for evaluations.
@@ -100,7 +119,7 @@ func ignoreEnd(err error) error {
 }
 
 // optimum solves the program whose multipliers are the prices.
-func (l *landscape) optimum(here place) *Optimum {
+func (l *landscape) optimum(here place) (*Optimum, *descent) {
 	d := l.descent(lookRadius)
 	d.here, d.first = here, l.objective(here.values)
 	steepest := 1e-9
@@ -118,7 +137,7 @@ func (l *landscape) optimum(here place) *Optimum {
 	}
 	if !here.rank.Kept() {
 		l.ease(d, o)
-		return o
+		return o, d
 	}
 	s := d.propose()
 	for i, multiplier := range s.multipliers {
@@ -141,7 +160,7 @@ func (l *landscape) optimum(here place) *Optimum {
 	}
 	o.Level = math.Max(0, d.propose().predicted) / math.Max(math.Abs(d.first), 1e-12)
 	l.idle(here, o)
-	return o
+	return o, d
 }
 
 // atEnd is true where a coordinate stands at the end of its range that a multiplier speaks of.

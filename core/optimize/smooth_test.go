@@ -94,7 +94,7 @@ func TestPricesAreWhatAWiderLimitBrings(t *testing.T) {
 			r, err := SQP(t.Context(), p, published.Differentiated{Model: m}, Options{Seed: 1, Budget: 400, Start: s.Start}, nil)
 			require.NoError(t, err)
 			asked := m.Asked
-			o, err := Explain(t.Context(), p, published.Differentiated{Model: m}, r)
+			o, err := Explain(t.Context(), p, published.Differentiated{Model: m}, nil, r)
 			require.NoError(t, err)
 			require.Equal(t, asked, m.Asked, "explaining asks for no design")
 			return o, r
@@ -122,7 +122,7 @@ func TestEndsOfRangesHaveTheirPrice(t *testing.T) {
 	r, err := SQP(t.Context(), p, e, Options{Seed: 1, Budget: 100, Start: core.Design{1, 10, 0.5}}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, core.Design{2, 1, 0.5}, r.Best.Design)
-	o, err := Explain(t.Context(), p, e, r)
+	o, err := Explain(t.Context(), p, e, nil, r)
 	require.NoError(t, err)
 	assert.InDelta(t, 6, o.EndPrices[0], 1e-6)
 	assert.True(t, o.UpperEnds[0])
@@ -163,7 +163,7 @@ func TestContradictionsAreFound(t *testing.T) {
 	r, err := SQP(t.Context(), p, e, Options{Seed: 1, Budget: 200, Start: core.Design{3, 3}}, nil)
 	require.NoError(t, err)
 	assert.False(t, r.Best.Rank.Kept())
-	o, err := Explain(t.Context(), p, e, r)
+	o, err := Explain(t.Context(), p, e, nil, r)
 	require.NoError(t, err)
 	require.NotNil(t, o)
 	assert.InDelta(t, 1, o.Easing[0], 1e-3)

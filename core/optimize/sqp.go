@@ -123,6 +123,7 @@ type descent struct {
 	uncutAt     place       // where cuts were last dropped
 	crawledFrom place       // some steps ago
 	provedAt    place       // where slopes were last taken at another step length
+	plain       bool        // limits are aimed at as they are
 	blocked     bool        // designs that fail hold the place
 	proofs      int         // how often slopes were taken so
 	edged       bool        // slopes to one side and to the other contradict each other: an edge
@@ -293,6 +294,9 @@ func (d *descent) avoid() {
 
 // aims are the intervals into which the constraints are put.
 func (d *descent) aims(multipliers []float64) [][2]float64 {
+	if d.plain {
+		return d.plainAims()
+	}
 	aims := make([][2]float64, len(d.constraints()))
 	for i, f := range d.constraints() {
 		k := d.objectives() + i

@@ -95,7 +95,7 @@ func TestBudgetsMayEndAnywhere(t *testing.T) {
 		r, err := Auto(t.Context(), drum, e, Options{Seed: 1, Budget: budget, Start: core.Design{320, 600}}, nil)
 		require.NoError(t, err)
 		require.LessOrEqual(t, r.Used, budget)
-		_, err = Explain(t.Context(), drum, e, r)
+		_, err = Explain(t.Context(), drum, e, nil, r)
 		require.NoError(t, err)
 	}
 }

@@ -6,7 +6,7 @@ import { Lines } from '../parts/Lines'
 import { Panel } from '../parts/Panel'
 import { Trouble } from '../parts/Trouble'
 import { usePlace } from '../places/place'
-import { atWork, shareOf, show, titled } from '../words'
+import { atWork, show, titled } from '../words'
 import { keyOf } from './compared'
 import { askedBesides, bestOf, linesOf, reachedAt, searchesOf, suggested } from './runsBeside'
 
@@ -74,7 +74,7 @@ export function RunsBeside() {
                       <td className="left wrap muted">{askedBesides(run, bench.revision)}</td>
                       <td>{run.evaluations.toLocaleString('en')}</td>
                       <td className="muted">{run.reused > 0 ? run.reused.toLocaleString('en') : ''}</td>
-                      <td>{!run.headline ? '' : run.headline.feasible ? show(run.headline.objective) : <span className="attention">misses by {shareOf(run.headline.violation ?? 0)} a limit</span>}</td>
+                      <td>{!run.headline ? '' : run.headline.feasible ? show(run.headline.objective) : <span className="attention">misses {run.headline.misses}</span>}</td>
                       <td>{shown && best !== undefined ? show(reachedAt(steps[i], best, near)) : ''}</td>
                       <td className="left wrap muted">{atWork(run) ? 'at work' : run.reason || run.state}</td>
                     </tr>

@@ -29,7 +29,7 @@ import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation
 import { useSelection } from '../api/selection'
 import { RarePanel, WorstPanel } from '../prove/Rare'
 import { ScatterPanel } from '../prove/Scatter'
-import { atWork, runName, shareOf, show, span as duration } from '../words'
+import { atWork, runName, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
@@ -321,7 +321,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
         <Controls run={run} />
       </div>
       {run.headline && !run.headline.feasible && (
-        <p className="note">No design met every requirement yet; the best one misses by {shareOf(run.headline.violation ?? 0)} a limit.</p>
+        <p className="note">No design met every requirement yet; the best one misses {run.headline.misses}.</p>
       )}
       {found?.best?.paid !== undefined && (
         <p className="note">

@@ -35,7 +35,7 @@ type Found = Partial<Pick<Result, 'best' | 'nominal' | 'at_ends' | 'sample' | 'f
 
 /** A run for the service that stands in, with what it has found. */
 const run = (id: number, kind: string, { best, nominal, at_ends, sample, failures, front, tradeoff, scatter, probabilities, ...more }: Partial<Run> & Found = {}): Run & { found_parts: Found } => ({
-  found_parts: { best, nominal, at_ends, sample, failures, front, tradeoff, scatter, probabilities }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, violation: best.violation },
+  found_parts: { best, nominal, at_ends, sample, failures, front, tradeoff, scatter, probabilities }, version: 1, found: 1, derivatives: 0, headline: best && { evaluation: best.evaluation, feasible: best.feasible, objective: best.objective, misses: best.misses },
   run: id, bench: 'drum', revision: 2, question: { kind, study: kind === 'optimize' ? 'light' : kind === 'sample' ? 'look' : kind, seed: 1 }, state: 'finished',
   reason: 'the budget is used up', budget: 10, created: '', elapsed: 1, evaluations: 10, reused: 0, failed: 1, not_tried: 0, usable: 9, feasible: 4,
   ...more,
@@ -193,10 +193,10 @@ describe('Improve', () => {
     expect(screen.queryByText('Pause')).toBeNull()
   })
   it('controls a run at work', async () => {
-    show('improve/3', [run(3, 'optimize', { state: 'running', evaluations: 5, best: best({ feasible: false, violation: 0.04 }) })])
+    show('improve/3', [run(3, 'optimize', { state: 'running', evaluations: 5, best: best({ feasible: false, misses: 'R1 by 0.3 mm' }) })])
     fireEvent.click(await screen.findByText('Stop, keep best'))
     await waitFor(() => expect(posted[0]!.path).toBe('/v1/runs/3/stop'))
-    expect(text()).toContain('the best one misses by 4 % of a limit')
+    expect(text()).toContain('the best one misses R1 by 0.3 mm')
     expect(text()).toContain('left')
   })
   it('offers to resume, and says what changed since and what held the optimum', async () => {
