@@ -19,7 +19,9 @@ type Optimum struct {
 	Unmoved  []string `json:"unmoved,omitempty"` // inputs that stayed where they began
 	// Contradicts are requirements that are in each other's way, where no design meets all.
 	Contradicts []Easing `json:"contradicts,omitempty"`
-	Freedom     *int     `json:"freedom,omitempty"` // of a search for targets: in how many directions inputs are left free
+	// Feasible is a design that meets every requirement, which was found beside the run; its best misses some.
+	Feasible map[string]bench.Value `json:"feasible,omitempty"`
+	Freedom  *int                   `json:"freedom,omitempty"` // of a search for targets: in how many directions inputs are left free
 }
 
 // A Hold is a limit or an end of a range that holds the best design.
@@ -43,10 +45,11 @@ type Place struct {
 	Searches   int                    `json:"searches"`
 }
 
-// An Easing says by how much a limit alone would have to give, for designs near the best one to be feasible.
+// An Easing says by how much a limit alone would have to give for a design to meet everything: measured, and rounded up.
 type Easing struct {
 	Requirement string  `json:"requirement"`
-	By          float64 `json:"by"`
+	By          float64 `json:"by,omitempty"`    // 0 where no giving of it alone is known to be enough
+	Never       bool    `json:"never,omitempty"` // no design is known that meets it, whatever becomes of the others
 	Says        string  `json:"says"`
 }
 

@@ -17,6 +17,7 @@ import (
 	"ropebench/core"
 	"ropebench/core/optimize"
 	"ropebench/dispatch"
+	"ropebench/model"
 	"ropebench/result"
 	"ropebench/solver"
 )
@@ -306,6 +307,15 @@ func (r *Runs) dispatcher(l *liveRun, b *bench.Bench, a *Asked, blackBox solver.
 	return d, err
 }
 
+// unscreened is a model whose requirements on inputs alone keep no design from being evaluated: their limits are moved, too.
+type unscreened struct{ *model.Model }
+
+// Screen implements dispatch.Model.
+func (u unscreened) Screen(inputs, values core.Matrix, missed []bool) {
+	u.Model.Screen(inputs, values, missed)
+	clear(missed)
+}
+
 // aside answers designs beside a run, of formulas that are calculated at once; nil of other solvers.
 func (r *Runs) aside(run Run, b *bench.Bench, a *Asked, blackBox solver.Solver) (*dispatch.Dispatcher, error) {
 	if len(b.Solver.Formulas) == 0 || a.overScatter || a.Study.Search() == nil || imported(a) != nil {
@@ -315,7 +325,7 @@ func (r *Runs) aside(run Run, b *bench.Bench, a *Asked, blackBox solver.Solver) 
 	if err != nil {
 		return nil, err
 	}
-	config := dispatch.Config{Model: a.Model, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-aside-", r.engine.IDPrefix, run.ID), Journal: &memory{records: map[int]dispatch.Record{}}}
+	config := dispatch.Config{Model: unscreened{a.Model}, Solver: blackBox, SolverKey: key, Slots: r.engine.Slots, Folders: r.engine.Folder, IDPrefix: fmt.Sprintf("%srun%d-aside-", r.engine.IDPrefix, run.ID), Journal: &memory{records: map[int]dispatch.Record{}}}
 	if derivation, err := a.Model.Derivation(blackBox); err == nil {
 		config.Derivation = derivation
 	}

@@ -43,6 +43,9 @@ func (h hunt) tell(found optimize.Result, o *optimize.Optimum) *result.Optimum {
 		told.Holds = h.holdsWithoutPrices(design, found.Best.Outcome.Values)
 	}
 	told.Contradicts = h.contradictions(found, o)
+	if o != nil && o.Feasible != nil {
+		told.Feasible, told.Contradicts = h.Model.Values(h.problem.Whole(o.Feasible)), nil
+	}
 	told.Places = h.places(found)
 	if h.Study.Kind == "seek" {
 		told.Freedom = &found.Freedom
@@ -217,18 +220,36 @@ func (h hunt) holdsWithoutPrices(design core.Design, values []float64) []result.
 	return holds
 }
 
-// contradictions are the requirements that are in each other's way where the design misses some.
+// contradictions are the requirements of which one alone could give for a design to meet all, and those that are met by no design.
 func (h hunt) contradictions(found optimize.Result, o *optimize.Optimum) []result.Easing {
-	if found.Best.Rank.Kept() || o == nil {
+	if found.Best.Rank.Kept() {
 		return nil
+	}
+	easings := found.Easings
+	if o != nil && o.Easings != nil {
+		easings = o.Easings
 	}
 	var all []result.Easing
 	for i, q := range h.constrained() {
-		if i >= len(o.Easing) || o.Easing[i] == 0 {
+		if i >= len(easings) || q.Price > 0 || math.IsInf(easings[i].By, 1) && easings[i].Met {
 			continue
 		}
-		by := o.Easing[i]
-		all = append(all, result.Easing{Requirement: q.ID, By: by, Says: fmt.Sprintf("%s alone would have to give by %s", q.Called(), plain.With(by, h.Model.Bench.Unit(q.Of.Text)))})
+		easing := result.Easing{Requirement: q.ID, Never: !easings[i].Met}
+		unit := h.Model.Bench.Unit(q.Of.Text)
+		switch e := easings[i]; {
+		case math.IsInf(e.By, 1):
+			easing.Says = fmt.Sprintf("no design was found that meets %s, whatever becomes of the others: its limit or the ranges are to be doubted first", q.Called())
+		case e.Number > 0:
+			easing.By = plain.Up(e.By)
+			easing.Says = fmt.Sprintf("%s alone would have to give by %s for evaluation %d to meet every requirement", q.Called(), plain.With(easing.By, unit), e.Number)
+		default:
+			easing.By = plain.Up(e.By)
+			easing.Says = fmt.Sprintf("%s alone would have to give by %s for a design to meet every requirement", q.Called(), plain.With(easing.By, unit))
+		}
+		if easing.Never && easing.By > 0 {
+			easing.Says += "; no design was found that meets it, whatever becomes of the others"
+		}
+		all = append(all, easing)
 	}
 	return all
 }
@@ -269,16 +290,7 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 		says = append(says, "No design that reaches all targets was found: the one that comes nearest is shown.")
 	case !found.Best.Rank.Kept():
 		says = append(says, "No design that meets every requirement was found: the one that misses least of those evaluated is shown.")
-		if len(told.Contradicts) > 1 {
-			var ids []string
-			for _, c := range told.Contradicts {
-				ids = append(ids, c.Requirement)
-			}
-			says = append(says, strings.Join(ids, " and ")+" contradict each other near it: either gives, or something else moves.")
-		}
-		for _, c := range told.Contradicts {
-			says = append(says, c.Says+", for designs near it to be feasible.")
-		}
+		says = append(says, h.inTheWay(told)...)
 	case !h.problem.Aims() && len(h.constrained()) > 0:
 		says = append(says, h.room(found))
 	case told.Level != nil && *told.Level < levelEnough:
@@ -313,6 +325,29 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 	}
 	if says == nil {
 		return []string{"It stands at no limit, and its slopes are not known: what holds it cannot be told."}
+	}
+	return says
+}
+
+// inTheWay says which requirements no design meets, and which of them could give.
+func (h hunt) inTheWay(told *result.Optimum) []string {
+	if told.Feasible != nil {
+		return []string{"The formulas, searched beside the run at no cost, have a design that meets every requirement: begin the search there, or give it more evaluations."}
+	}
+	var says, ids []string
+	for _, c := range told.Contradicts {
+		if c.By > 0 {
+			ids = append(ids, c.Requirement)
+		}
+	}
+	if len(ids) > 1 {
+		says = append(says, plain.List(ids)+" are in each other's way, as far as was seen: one of them gives, or something else moves.")
+	}
+	for _, c := range told.Contradicts {
+		says = append(says, sentence(strings.ToUpper(c.Says[:1])+c.Says[1:]))
+	}
+	if says == nil {
+		says = append(says, "Each evaluation misses two requirements or more: that one alone gives is not enough, as far as was seen.")
 	}
 	return says
 }

@@ -209,7 +209,7 @@ func TestTheAnswerSaysWhatHoldsIt(t *testing.T) {
 	require.NotNil(t, missed.Optimum, missed.Reason)
 	assert.Contains(t, missed.Optimum.Says[0], "No design that meets every requirement was found")
 	assert.Equal(t, []string{"R1", "R2"}, ids(missed.Optimum.Contradicts))
-	assert.Contains(t, strings.Join(missed.Optimum.Says, " "), "R1 and R2 contradict each other")
+	assert.Contains(t, strings.Join(missed.Optimum.Says, " "), "R1 and R2 are in each other's way")
 }
 
 func ids(all []result.Easing) []string {

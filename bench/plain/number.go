@@ -145,3 +145,16 @@ func Ordinal(n int) string {
 	}
 	return strconv.Itoa(n) + ending
 }
+
+// Up rounds a positive number to four digits, never down: a room that is told is enough.
+func Up(value float64) float64 {
+	if value <= 0 || math.IsInf(value, 0) || math.IsNaN(value) {
+		return value
+	}
+	unit := math.Pow(10, math.Floor(math.Log10(value))-3)
+	up, _ := strconv.ParseFloat(strconv.FormatFloat(math.Ceil(value/unit*(1-1e-15))*unit, 'g', 4, 64), 64)
+	if up < value {
+		up, _ = strconv.ParseFloat(strconv.FormatFloat((math.Ceil(value/unit)+1)*unit, 'g', 4, 64), 64)
+	}
+	return up
+}

@@ -69,9 +69,10 @@ type Account struct {
 	best       Answer
 	told       *Order // by which it is told what misses least
 	nearest    Answer // what misses least, by that
-	improvedAt int    // used, when the best last became better by more than the tolerance
-	improved   Rank   // the best at that time
-	notableAt  int    // used, when it last became better by a share that is worth to be told
+	easings    []Easing
+	improvedAt int  // used, when the best last became better by more than the tolerance
+	improved   Rank // the best at that time
+	notableAt  int  // used, when it last became better by a share that is worth to be told
 	notable    Rank
 }
 
@@ -80,7 +81,11 @@ func Open(e core.Evaluator, goal core.Goal, limits Limits) *Account {
 	if limits.Designs == 0 {
 		limits.Designs = math.Inf(1)
 	}
-	return &Account{evaluator: e, goal: goal, order: NewOrder(goal), told: NewOrder(goal), nearest: Answer{Rank: worst}, limits: limits, best: Answer{Rank: worst}, improved: worst, notable: worst}
+	easings := make([]Easing, len(goal.Constraints))
+	for i := range easings {
+		easings[i].By = math.Inf(1)
+	}
+	return &Account{easings: easings, evaluator: e, goal: goal, order: NewOrder(goal), told: NewOrder(goal), nearest: Answer{Rank: worst}, limits: limits, best: Answer{Rank: worst}, improved: worst, notable: worst}
 }
 
 // Used is how many distinct designs were asked.
@@ -251,6 +256,7 @@ func (a *Account) enter(answer Answer) {
 	if answer.Outcome.Values != nil && answer.Rank.Better(a.best.Rank) {
 		a.best = answer
 	}
+	a.ease(answer.Outcome)
 	a.told.Scale(answer.Outcome)
 	if rank := a.told.Rank(answer.Outcome); answer.Outcome.Values != nil && rank.Better(a.nearest.Rank) {
 		a.nearest = Answer{Design: answer.Design, Outcome: answer.Outcome, Rank: rank}

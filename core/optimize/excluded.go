@@ -44,13 +44,13 @@ func (l *landscape) inTheWay(point []float64) []int {
 		}
 	}
 	var listed []int
-	o := &Optimum{Easing: make([]float64, len(l.constraints()))}
+	inTheWay := make([]bool, len(l.constraints()))
 	if len(l.axes) > 0 {
-		l.ease(d, o)
+		inTheWay = l.inEachOthersWay(d)
 	}
 	for i, f := range l.constraints() {
 		k := l.objectives() + i
-		if f.decided && f.price == 0 && (o.Easing[i] > 0 || f.limit.Margin(d.here.values[k]) < 0) {
+		if f.decided && f.price == 0 && (inTheWay[i] || f.limit.Margin(d.here.values[k]) < 0) {
 			listed = append(listed, i)
 		}
 	}

@@ -225,14 +225,22 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	}
 	var end ending
 	var err error
+	if blind := k.searches > 1 && !k.Best().Rank.Kept() && len(k.axes) > 0 && len(k.constraints()) > 0; blind && (k.searches%objectiveEvery != 0 || k.objectives() == 0) {
+		if end, err = k.feasibly(ctx, start); err != nil || !end.rank.Kept() {
+			k.enter(end)
+			k.watch(fmt.Sprintf("%d searches, none has ended at a design that meets every requirement, after %d evaluations", k.searches, k.Used()))
+			return err
+		}
+		start = end.point
+	}
 	if len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	} else if end, err = k.descend(ctx, start, joins); err == nil && len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	}
-	if err == nil && end.torn && k.leavesTears {
+	if err == nil && end.torn && k.leavesTears && end.rank.Kept() {
 		k.torn = true
-	} else if err == nil {
+	} else if err == nil && (end.rank.Kept() || !k.leavesTears) {
 		end, err = k.acrossTears(ctx, end)
 	}
 	if err == nil && (end.rank.Kept() || !end.torn) {
@@ -250,6 +258,24 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	return nil
 }
 
+const (
+	objectiveEvery = 8   // while nothing feasible is known, every so many searches look at the objective, too
+	abandonedNear  = 0.1 // a search for what is feasible gives up so near to where another one has ended in vain
+)
+
+// feasibly searches from a point for a design that meets every requirement, whatever its objective: it ends at the first one, or where another search has
+// ended in vain.
+func (k *looker) feasibly(ctx context.Context, start []float64) (ending, error) {
+	blind := *k.landscape
+	blind.goal = core.Goal{Constraints: k.goal.Constraints}
+	blind.functions, blind.digits, blind.leavesTears, blind.unproved = k.constraints(), nil, false, true
+	return blind.descend(ctx, start, func(p place) bool {
+		return p.rank.Kept() || slices.ContainsFunc(k.found, func(b basin) bool {
+			return !b.rank.Kept() && distance(b.point, p.point) < abandonedNear && !p.rank.Better(b.rank)
+		})
+	})
+}
+
 // drawsForKept is how many points are drawn at most for each that keeps what inputs alone decide.
 const drawsForKept = 5
 
@@ -258,6 +284,9 @@ func (k *looker) next(ctx context.Context) ([]float64, error) {
 	if start := k.then; start != nil {
 		k.then = nil
 		return start, nil
+	}
+	if !k.Best().Rank.Kept() && k.searches%objectiveEvery != 0 {
+		return k.farthest(), nil
 	}
 	count := 3 + len(k.axes)/2
 	var points [][]float64
@@ -280,6 +309,29 @@ func (k *looker) next(ctx context.Context) ([]float64, error) {
 	start := k.plan.trials[best].point
 	k.plan.trials = slices.Delete(k.plan.trials, best, best+1)
 	return start, nil
+}
+
+// drawsForFar is how many points are drawn of which the farthest from all searches is taken.
+const drawsForFar = 50
+
+// farthest is a point far from where searches began and ended: while nothing feasible is known, what is near to the best of what misses says little.
+func (k *looker) farthest() []float64 {
+	var best []float64
+	most := -1.0
+	for range drawsForFar {
+		point := k.repaired(plan.Draw(k.rand, 1, len(k.space))[0])
+		least := math.Inf(1)
+		for _, start := range k.starts {
+			least = math.Min(least, distance(start, point))
+		}
+		for _, b := range k.found {
+			least = math.Min(least, distance(b.point, point))
+		}
+		if least > most {
+			best, most = point, least
+		}
+	}
+	return best
 }
 
 const (

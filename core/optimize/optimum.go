@@ -24,11 +24,13 @@ type Optimum struct {
 	Level float64
 	// Idle is true for inputs whose change would change nothing that counts.
 	Idle []bool
-	// Easing has, where the design misses constraints, by how much the limit of each one alone would have to be widened for designs
-	// near to it to be feasible: 0 for those that are not in the way. Of two or more that are not 0 each contradicts the others.
-	Easing []float64
+	// Easings has, where the design misses constraints, by how much each one alone would have to give for a design to meet everything: measured, by what was
+	// asked or, where that costs nothing, by a search for it. Nil where the design keeps all.
+	Easings []budget.Easing
 	// Worths has for each constraint whose price is not 0 what giving it alone would bring, and EndWorths for each input; nil where nothing is known of that.
-	Worths    []Worth
+	Worths []Worth
+	// Feasible is a design that meets everything, which a search at no cost has found beside; nil: none.
+	Feasible  core.Design
 	Torn      bool // values jump or have edges there: slopes tell no prices
 	EndWorths []Worth
 }
@@ -70,7 +72,8 @@ func Explain(ctx context.Context, p Problem, e, aside core.Evaluator, r Result) 
 	}
 	o, d := l.optimum(here)
 	switch {
-	case !here.rank.Kept():
+	case !r.Best.Rank.Kept():
+		o.Easings, o.Feasible, err = eased(ctx, p, aside, r)
 	case r.end != nil && !r.end.level && r.end.apart > 0:
 		o.Torn = true // its slopes are no slopes: what they price is not there
 	case aside != nil && len(l.stepped()) == 0:
@@ -131,12 +134,11 @@ func (l *landscape) optimum(here place) (*Optimum, *descent) {
 		d.bend[a][a] = explainBend * steepest
 	}
 	o := &Optimum{Prices: make([]float64, len(l.constraints())), Uppers: make([]bool, len(l.constraints())), EndPrices: make([]float64, len(l.space)),
-		UpperEnds: make([]bool, len(l.space)), Idle: make([]bool, len(l.space)), Easing: make([]float64, len(l.constraints())), Sizes: make([]float64, len(l.constraints()))}
+		UpperEnds: make([]bool, len(l.space)), Idle: make([]bool, len(l.space)), Sizes: make([]float64, len(l.constraints()))}
 	for i := range o.Sizes {
 		o.Sizes[i] = largest(here.slopes[l.objectives()+i])
 	}
 	if !here.rank.Kept() {
-		l.ease(d, o)
 		return o, d
 	}
 	s := d.propose()
@@ -181,8 +183,8 @@ func (l *landscape) idle(here place, o *Optimum) {
 	}
 }
 
-// ease finds the constraints that are in each other's way about a place, and by how much each alone would have to give.
-func (l *landscape) ease(d *descent, o *Optimum) {
+// inEachOthersWay is true for constraints that are in each other's way about a place, as its planes say.
+func (l *landscape) inEachOthersWay(d *descent) []bool {
 	q := d.subproblem(lookRadius * 10)
 	q.blind = true
 	for a := range q.bend {
@@ -199,13 +201,9 @@ func (l *landscape) ease(d *descent, o *Optimum) {
 		}
 	}
 	s := q.solve()
-	missed := 0.0
+	listed := make([]bool, len(q.aims))
 	for i := range q.aims {
-		missed += math.Abs(s.multipliers[i]) * s.missed[i]
+		listed[i] = math.Abs(s.multipliers[i]) > 1e-6*q.stiff[i]
 	}
-	for i := range q.aims {
-		if multiplier := math.Abs(s.multipliers[i]); multiplier > 1e-6*q.stiff[i] {
-			o.Easing[i] = missed / multiplier
-		}
-	}
+	return listed
 }

@@ -104,22 +104,23 @@ type Result struct {
 	Best       budget.Answer // its design is nil if no outcome can be compared
 	Cause      budget.Cause
 	Reason     string
-	Used       int           // distinct designs asked
-	Knew       int           // evaluated designs of Options that it took in
-	Coarse     *CoarseUse    // nil: the solver has no coarse variant, or the search did not use it
-	Likely     *Likely       // of a noisy solver: the design that is best by all that was seen; nil: that is not known
-	Checks     []Check       // of a search on a stand-in: where it was compared with the solver
-	ImprovedAt int           // how many had been asked at the last improvement that counts
-	Doubted    map[int]Doubt // values whose derivatives are not those that the solver gives; differences were taken
-	Chose      string        // of auto: what it did, and why
-	Searches   int           // local searches that were made
-	Unseen     float64       // places like those found that are believed not to be; +Inf where too few were looked for
-	Others     []Place       // at which local searches ended, the best first, without that of the best design
-	Neighbours int           // that differ from the best design in one stepped input, of which none is better; 0: they were not compared
-	Next       *Place        // the best of these; nil: there is none
-	end        *ending       // of the local search that found the best design
-	Learned    *Learned      // for a later search; nil: nothing was
-	Freedom    int           // of a search for targets: in how many directions inputs could be changed with all of them still reached
+	Used       int             // distinct designs asked
+	Knew       int             // evaluated designs of Options that it took in
+	Coarse     *CoarseUse      // nil: the solver has no coarse variant, or the search did not use it
+	Likely     *Likely         // of a noisy solver: the design that is best by all that was seen; nil: that is not known
+	Checks     []Check         // of a search on a stand-in: where it was compared with the solver
+	ImprovedAt int             // how many had been asked at the last improvement that counts
+	Doubted    map[int]Doubt   // values whose derivatives are not those that the solver gives; differences were taken
+	Chose      string          // of auto: what it did, and why
+	Searches   int             // local searches that were made
+	Unseen     float64         // places like those found that are believed not to be; +Inf where too few were looked for
+	Others     []Place         // at which local searches ended, the best first, without that of the best design
+	Neighbours int             // that differ from the best design in one stepped input, of which none is better; 0: they were not compared
+	Next       *Place          // the best of these; nil: there is none
+	end        *ending         // of the local search that found the best design
+	Easings    []budget.Easing // of each constraint, as far as was seen
+	Learned    *Learned        // for a later search; nil: nothing was
+	Freedom    int             // of a search for targets: in how many directions inputs could be changed with all of them still reached
 }
 
 // A Method searches a problem by asking its evaluator.

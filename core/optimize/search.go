@@ -168,7 +168,7 @@ func (s *search) result(err error) (Result, error) {
 	if err != nil && !errors.As(err, &end) {
 		return Result{}, err
 	}
-	r := Result{Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
+	r := Result{Easings: s.Easings(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
 		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
 	}

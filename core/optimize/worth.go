@@ -207,11 +207,11 @@ func (l *landscape) partner(m *mover, here place, o *Optimum, give func(Problem,
 			if self >= 0 && o.Sizes[self] > 0 {
 				step = 2 * by * size / o.Sizes[self]
 			}
-			fall, err := m.fall(give(wider(m.p, k, upper, step), by))
+			needed, err := m.needs(wider(m.p, k, upper, step), give, by)
 			if err != nil {
 				return err
 			}
-			if fall > leastWorth*math.Max(math.Abs(m.least), leastWorth) {
+			if needed {
 				w.With = k
 				return nil
 			}
@@ -222,17 +222,27 @@ func (l *landscape) partner(m *mover, here place, o *Optimum, give func(Problem,
 			if upper && here.point[j] < 1-1e-9 || !upper && here.point[j] > 1e-9 || l.space[j].Levels() > 0 {
 				continue
 			}
-			fall, err := m.fall(give(longer(m.p, j, upper, room(l.space[j].Upper-l.space[j].Lower, roomShare)), by))
+			needed, err := m.needs(longer(m.p, j, upper, room(l.space[j].Upper-l.space[j].Lower, roomShare)), give, by)
 			if err != nil {
 				return err
 			}
-			if fall > leastWorth*math.Max(math.Abs(m.least), leastWorth) {
+			if needed {
 				w.WithEnd = j
 				return nil
 			}
 		}
 	}
 	return nil
+}
+
+// needs is true where another limit that gives brings more once the first one gives, too.
+func (m *mover) needs(other Problem, give func(Problem, float64) Problem, by float64) (bool, error) {
+	alone, err := m.fall(other)
+	if err != nil {
+		return false, err
+	}
+	both, err := m.fall(give(other, by))
+	return both-math.Max(0, alone) > leastWorth*math.Max(math.Abs(m.least), leastWorth), err
 }
 
 // standsAt is the share of what a value moves over the ranges, within which a design stands at its limit.
