@@ -222,7 +222,7 @@ func (h hunt) holdsWithoutPrices(design core.Design, values []float64) []result.
 
 // contradictions are the requirements of which one alone could give for a design to meet all, and those that are met by no design.
 func (h hunt) contradictions(found optimize.Result, o *optimize.Optimum) []result.Easing {
-	if found.Best.Rank.Kept() {
+	if found.Best.Rank.Kept() || h.Study.Kind == "seek" {
 		return nil
 	}
 	easings := found.Easings

@@ -17,7 +17,7 @@ const easingStarts = 4
 // others kept is looked for, from the best design and from elsewhere; and whether it can be met at all.
 func eased(ctx context.Context, p Problem, aside core.Evaluator, r Result) (easings []budget.Easing, feasible core.Design, err error) {
 	easings = slices.Clone(r.Easings)
-	if aside == nil {
+	if aside == nil || len(easings) != len(p.Constraints) {
 		return easings, nil, nil
 	}
 	starts := []core.Design{r.Best.Design}

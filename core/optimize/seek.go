@@ -85,7 +85,7 @@ func (p Problem) seekLeast(ctx context.Context, e core.Evaluator, o Options, wat
 	if err != nil || result.Best.Outcome.Values == nil {
 		return result, err
 	}
-	result.end = nil // it knows the sum of squares, not what it is made of
+	result.end, result.Easings = nil, nil // they are of the sum of squares, not of what it is made of
 	result.Best.Rank = budget.NewOrder(p.Goal).Rank(result.Best.Outcome)
 	if !result.Best.Rank.Kept() && result.Cause == budget.Converged && equations(p.Constraints) > len(p.Space) {
 		result.Reason = fmt.Sprintf("%d targets are more than the %d inputs that move can reach; they are missed as little as can be, in the least squares", equations(p.Constraints), len(p.Space))
