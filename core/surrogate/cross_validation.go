@@ -262,8 +262,9 @@ func (t *trial) validated(y []float64) (predicted, residuals []float64) {
 	}
 	slices.Sort(size)
 	deviation := size[len(size)/2] * 1.4826 // that of normal numbers (F. R. Hampel, J. Am. Stat. Assoc. 69 (1974))
+	least := negligible * math.Sqrt(variance(y))
 	for i, r := range rest {
-		unit := max(deviation, math.Sqrt(max(0, sum-r*r)/float64(len(y)-1)))
+		unit := max(least, deviation, math.Sqrt(max(0, sum-r*r)/float64(len(y)-1)))
 		if t.expected != nil {
 			unit = max(unit, t.expected[i])
 		}
@@ -272,4 +273,35 @@ func (t *trial) validated(y []float64) (predicted, residuals []float64) {
 		}
 	}
 	return predicted, residuals
+}
+
+// negligible is the share of the spread of values that counts as a deviation at least: of a surface that is nearly exact nothing is told to stand out.
+const negligible = 4e-3
+
+// held is how much of what cross-validation leaves two deviations are to hold, and twice the normal deviate of that.
+const held, heldBy = 0.95, 1.96
+
+// calibrated is by how much the deviations that surfaces expect are to be multiplied, and the deviation for all designs, so that as much as is promised of
+// what cross-validation leaves is held (J. P. C. Kleijnen, W. C. M. van Beers, Journal of the Operational Research Society 55 (2004), for the residuals).
+func (t *trial) calibrated() (widened, off float64) {
+	var sizes, ratios []float64
+	for _, left := range t.left {
+		for i, l := range left {
+			sizes = append(sizes, math.Abs(l))
+			if t.expected != nil && t.expected[i] > 0 {
+				ratios = append(ratios, math.Abs(l)/t.expected[i])
+			}
+		}
+	}
+	widened = 1
+	if len(ratios) > 0 {
+		widened = quantileOf(ratios, held) / heldBy
+	}
+	return widened, quantileOf(sizes, held) / heldBy
+}
+
+// quantileOf is a quantile of values, which it sorts.
+func quantileOf(values []float64, share float64) float64 {
+	slices.Sort(values)
+	return values[min(len(values)-1, int(math.Ceil(share*float64(len(values)))))]
 }

@@ -21,12 +21,21 @@ type Curves struct {
 	mean   []float64
 	shapes [][]float64 // as many as surfaces
 	parts  []*Surrogate
+	off    float64 // see Deviation
 }
 
 // An ending is where curves begin or end: a number, or a surface.
 type ending struct {
 	always  float64
 	surface *Surrogate
+}
+
+// without is what the other points predict for the i-th.
+func (e ending) without(i int) float64 {
+	if e.surface == nil {
+		return e.always
+	}
+	return e.surface.Validated[i]
 }
 
 func (e ending) at(design core.Design) float64 {
@@ -76,7 +85,45 @@ func FitCurves(ctx context.Context, e Encoding, designs []core.Design, curves []
 	if c.to, err = fitEnding(ctx, e, designs, to, o); err != nil {
 		return nil, err
 	}
-	return c, c.decompose(ctx, e, designs, all, o)
+	if err := c.decompose(ctx, e, designs, all, o); err != nil {
+		return nil, err
+	}
+	c.off = c.validate(all, from, to)
+	return c, nil
+}
+
+// validate is by how much curves are off that are predicted by the others: at every sample of every curve, with the ends as they are predicted, and with the
+// shapes that were left out.
+func (c *Curves) validate(all *mat.Dense, from, to []float64) float64 {
+	var sizes []float64
+	sum := 0.0
+	for i := range from {
+		predicted := append([]float64(nil), c.mean...)
+		for k, shape := range c.shapes {
+			for at, v := range shape {
+				predicted[at] += c.parts[k].Validated[i] * v
+			}
+		}
+		begin, end := c.from.without(i), c.to.without(i)
+		for k := range samplesOfCurve {
+			x := between(from[i], to[i], k)
+			size := math.Abs(all.At(i, k) + c.mean[k] - interpolated(predicted, begin, end, x))
+			sizes = append(sizes, size)
+			sum += size * size
+		}
+	}
+	root := math.Sqrt(sum / float64(len(sizes)))
+	return max(root, quantileOf(sizes, held)/heldBy)
+}
+
+// interpolated is the value at x of samples that stand evenly from begin to end; that of the nearest end beyond them.
+func interpolated(samples []float64, begin, end, x float64) float64 {
+	place := float64(len(samples)-1) * min(1, max(0, (x-begin)/(end-begin)))
+	if math.IsNaN(place) {
+		return samples[0]
+	}
+	at := min(len(samples)-2, int(place))
+	return samples[at] + (place-float64(at))*(samples[at+1]-samples[at])
 }
 
 // errNotAscending is the answer to a curve that goes back and forth.
@@ -172,11 +219,6 @@ func (c *Curves) Predict(design core.Design) curve.Curve {
 	return predicted
 }
 
-// Deviation is by how much a prediction is off on average, in the unit of the curve.
-func (c *Curves) Deviation() float64 {
-	sum := 0.0
-	for k, shape := range c.shapes {
-		sum += dot(shape, shape) * c.parts[k].variance * (1 - min(1, max(0, c.parts[k].Q2)))
-	}
-	return math.Sqrt(sum / samplesOfCurve)
-}
+// Deviation is the standard deviation of predictions, the same for all designs and samples, in the unit of the curve: that of what the other curves leave of
+// each, or as much as two of them need to hold 95 % of that.
+func (c *Curves) Deviation() float64 { return c.off }

@@ -30,6 +30,9 @@ type Surrogate struct {
 	guides   []*Gaussian // all processes that were fitted: where they are unsure, there is more to be learned
 	parts    []Predictor // the same surface without a tenth of the points, each
 	variance float64     // of the points
+	// widened is by how much the deviations of a process are multiplied, and off the deviation where no process tells one: so that two of them hold what
+	// cross-validation leaves in 95 %.
+	widened, off float64
 }
 
 // A Competitor is a method with how well it predicts; NaN where it could not be fitted.
@@ -93,6 +96,7 @@ func Fit(ctx context.Context, e Encoding, designs []core.Design, y []float64, o 
 	}
 	s.From, s.To = best.limits(plan.NewRand(o.Seed), y)
 	s.Validated, s.Residuals = best.validated(y)
+	s.widened, s.off = best.calibrated()
 	if g, is := best.surface.(*Gaussian); is {
 		s.Noise = math.Sqrt(g.Noise)
 	}
@@ -118,15 +122,15 @@ func (s *Surrogate) at(design core.Design) []float64 {
 // Mean predicts the output of a design.
 func (s *Surrogate) Mean(design core.Design) float64 { return s.surface.Mean(s.at(design)) }
 
-// Predict predicts the output of a design with its standard deviation: that of the process, or of what cross-validation leaves.
+// Predict predicts what an evaluation of a design gives, with its standard deviation: that of the process with its noise, or one for all designs, widened so
+// that two of them hold in 95 % of the points what is predicted without them.
 func (s *Surrogate) Predict(design core.Design) (mean, deviation float64) {
 	x := s.at(design)
-	left := math.Sqrt(s.variance * max(0, 1-s.Q2))
 	if g, is := s.surface.(*Gaussian); is {
 		mean, deviation = g.Predict(x)
-		return mean, deviation
+		return mean, s.widened * math.Sqrt(deviation*deviation+g.Noise)
 	}
-	return s.surface.Mean(x), left
+	return s.surface.Mean(x), s.off
 }
 
 // Parts is how many surfaces there are that were fitted without a part of the points each, and PartMean what one of them predicts.
