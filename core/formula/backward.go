@@ -11,7 +11,7 @@ import "math"
 // choice has that of the branch that is taken. x^y with a variable y has no derivative with respect to y at x <= 0, and
 // 0 is given.
 func (p *Program) Derivatives(wrt []int) *Program {
-	g := backward{compiler: newCompiler(p.variables)}
+	g := backward{compiler: newCompiler(p.variables), choosy: map[int32]bool{}}
 	g.zero, g.one = g.constant(0), g.constant(1)
 	results := g.copyOf(p)
 	active := g.dependOn(wrt)
@@ -34,6 +34,8 @@ type backward struct {
 	*compiler
 	zero, one int32
 	forward   int // instructions that compute values
+	// choosy has the derivatives that are 0 where another branch is taken: what they are multiplied by may be no number there, and counts for nothing.
+	choosy map[int32]bool
 }
 
 // copyOf takes over the instructions of a program, and returns the registers of its results.
@@ -96,8 +98,13 @@ func (g *backward) backward(result int32, active []bool) map[int32]int32 {
 				continue
 			}
 			if share := g.share(in, k, register, adjoint); share != g.zero {
+				choosy := g.choosy[adjoint] || in.op == opChoose || in.op == opMin || in.op == opMax
 				if already, given := adjoints[operand]; given {
+					choosy = choosy || g.choosy[already]
 					share = g.plus(already, share)
+				}
+				if choosy && share != g.one {
+					g.choosy[share] = true
 				}
 				adjoints[operand] = share
 			}
@@ -121,12 +128,15 @@ func (g *backward) share(in instruction, k int, result, adjoint int32) int32 {
 	case opMultiply:
 		if a == b {
 			if first {
-				return g.times(adjoint, g.plus(a, a)) // once for both
+				return g.weigh(adjoint, g.plus(a, a)) // once for both
 			}
 			return g.zero
 		}
-		return g.times(adjoint, choose(first, b, a))
+		return g.weigh(adjoint, choose(first, b, a))
 	case opDivide:
+		if first && g.choosy[adjoint] {
+			return g.emit(opScale, adjoint, g.emit(opDivide, g.one, b))
+		}
 		if first {
 			return g.emit(opDivide, adjoint, b)
 		}
@@ -239,6 +249,14 @@ func (g *backward) minus(a int32) int32 {
 		return a
 	}
 	return g.emit(opNegate, a)
+}
+
+// weigh multiplies a derivative by a value of the formula.
+func (g *backward) weigh(adjoint, value int32) int32 {
+	if g.choosy[adjoint] {
+		return g.scale(adjoint, value)
+	}
+	return g.times(adjoint, value)
 }
 
 // scale multiplies a derivative by a slope that may be infinite where the derivative is 0.

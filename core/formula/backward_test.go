@@ -53,6 +53,15 @@ func TestTiesAndPartsThatDoNotCount(t *testing.T) {
 		assert.Equal(t, want[:], got, text)
 	}
 	assert.True(t, math.IsInf(gradientOf(t, "sqrt(x)", 0, 0)[1], 1), "where it counts, it is seen")
+	for text, want := range map[string][3]float64{ // the branch that is not taken is no number
+		"x > 0 ? y^2*log(x) : y^2 + x":               {3, 1, 4},
+		"x > 0 ? y*log(x)*sqrt(x) : y*x":             {-2, 2, -1},
+		"x > 0 ? y/sqrt(x) + log(x)/y : y":           {2, 0, 1},
+		"x > 0 ? (y*log(x))*(y*log(x)) : 3*y":        {6, 0, 3},
+		"2*(x > 0 ? (y + 1)*log(x)*(y - 3) : y) + x": {3, 1, 2},
+	} {
+		assert.Equal(t, want[:], gradientOf(t, text, -1, 2), text)
+	}
 }
 
 func TestDerivativesAgreeWithDifferences(t *testing.T) {
