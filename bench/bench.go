@@ -2,6 +2,7 @@
 package bench
 
 import (
+	"fmt"
 	"math"
 	"regexp"
 	"slices"
@@ -191,7 +192,8 @@ type Output struct {
 	Cell    string `json:"cell,omitempty"`  // of a workbook, or several: Sheet1!B9:B20
 	Which   int    `json:"which,omitempty"` // of matches or blocks: 0 the last, else counted from 1; AllBlocks
 	Curve   *Curve `json:"curve,omitempty"`
-	Take    string `json:"take,omitempty"` // reduces a curve at once
+	Take    string `json:"take,omitempty"`   // reduces a curve at once
+	Commas  bool   `json:"commas,omitempty"` // numbers of the file have decimal commas
 	// Gradient says where the derivatives of a number stand, if the solver gives them: an object, input name to number.
 	Gradient *Gradient `json:"gradient,omitempty"`
 }
@@ -230,12 +232,17 @@ const AllBlocks = -1
 // A Table is a block of rows in a text: below the line that contains After, up to the first line without numbers in the fields
 // asked, or so many rows, or up to the line that contains Until.
 type Table struct {
-	After  string `json:"after"`
-	Field  string `json:"field,omitempty"` // by number, from 1, or by name; "" where a curve names its columns
-	Rows   int    `json:"rows,omitempty"`
-	Until  string `json:"until,omitempty"`
-	Header bool   `json:"header,omitempty"` // a line above the rows has the names of the columns
+	After string `json:"after"`
+	Field string `json:"field,omitempty"` // by number, from 1, or by name; "" where a curve names its columns, or Columns are given
+	// Columns are the first and the last character of each row between which the number stands, from 1; 0 where a field is asked.
+	Columns [2]int `json:"columns,omitzero"`
+	Rows    int    `json:"rows,omitempty"`
+	Until   string `json:"until,omitempty"`
+	Header  bool   `json:"header,omitempty"` // a line above the rows has the names of the columns
 }
+
+// FieldOfColumns names a number between two characters of a row as fields are named.
+func FieldOfColumns(columns [2]int) string { return fmt.Sprintf("%d-%d", columns[0], columns[1]) }
 
 // A Curve names the columns of a table: by header name, or by number counted from 1.
 type Curve struct {

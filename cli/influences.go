@@ -91,16 +91,25 @@ func withLimits(value *float64, limits *result.Limits, percent bool) string {
 	if percent {
 		scale, unit = 100, " %"
 	}
-	text := rounded(scale**value) + unit
+	show := rounded
+	if percent {
+		show = func(v float64) string {
+			if math.Abs(v) < 0.005 { // of a percent: hardly anything
+				v = 0
+			}
+			return rounded(v)
+		}
+	}
+	text := show(scale**value) + unit
 	if limits != nil {
-		text += fmt.Sprintf(" (%s to %s)", rounded(scale*limits[0]), rounded(scale*limits[1]))
+		text += fmt.Sprintf(" (%s to %s)", show(scale*limits[0]), show(scale*limits[1]))
 	}
 	return text
 }
 
-// rounded shows three digits, and nothing behind the point of what is hardly anything.
+// rounded shows three digits.
 func rounded(v float64) string {
-	if math.Abs(v) < 0.005 {
+	if v == 0 {
 		return "0"
 	}
 	return strings.TrimSuffix(plain.Show(toThree(v)), ".")

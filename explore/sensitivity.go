@@ -84,10 +84,24 @@ func (x *Explorer) Indices(name string, indices sensitivity.Indices, err error, 
 func (x *Explorer) enterIndices(found *result.Sensitivity, indices sensitivity.Indices) {
 	for j, in := range x.Problem.Space {
 		i := found.Inputs[in.Name]
-		i.First, i.FirstLimits = number(indices.First[j])
-		i.Total, i.TotalLimits = number(indices.Total[j])
+		first, total := shareOfVariance(indices.First[j]), shareOfVariance(indices.Total[j])
+		first.Value, first.From, first.To = min(first.Value, total.Value), min(first.From, total.From), min(first.To, total.To)
+		i.First, i.FirstLimits = number(first)
+		i.Total, i.TotalLimits = number(total)
 		found.Inputs[in.Name] = i
 	}
+}
+
+// shareOfVariance is an estimate within what such a share can be; by chance it is told to be less than nothing, or what an input does alone to be more than
+// what it does with others.
+func shareOfVariance(e sensitivity.Estimate) sensitivity.Estimate {
+	inside := func(v float64) float64 {
+		if math.IsInf(v, 0) || math.IsNaN(v) {
+			return v
+		}
+		return min(1, max(0, v))
+	}
+	return sensitivity.Estimate{Value: inside(e.Value), From: inside(e.From), To: inside(e.To)}
 }
 
 // number is an estimate as it is shown; limits that are not finite are left out.
@@ -190,8 +204,10 @@ func (x *Explorer) Effects(name string, effects []sensitivity.Effects) result.Se
 		if *i.Spread > *i.Absolute/2 {
 			found.Says += ", more in some places than in others"
 		}
+	} else if found.Used > 0 {
+		found.Says = "it is the same everywhere that was looked: no input moves it"
 	} else {
-		found.Says = x.constant(name)
+		found.Says = noValues
 	}
 	return found
 }

@@ -72,11 +72,16 @@ func OutputYAML(out bench.Output) string {
 		add("pointer: %s", strconv.Quote(out.Pointer))
 	case out.Match != "":
 		add("match: '%s'", strings.ReplaceAll(out.Match, "'", "''"))
+	case out.Table != nil && out.Table.Columns[0] > 0:
+		add("table: {after: %s, columns: [%d, %d]}", strconv.Quote(out.Table.After), out.Table.Columns[0], out.Table.Columns[1])
 	case out.Table != nil:
 		add("table: {after: %s, field: %s}", strconv.Quote(out.Table.After), out.Table.Field)
 	}
 	if out.Curve != nil {
 		add("curve: {x: %s, y: %s}", strconv.Quote(out.Curve.X), strconv.Quote(out.Curve.Y))
+	}
+	if out.Commas {
+		add(`decimal: ","`)
 	}
 	if out.Which > 0 {
 		add("which: %d", out.Which)

@@ -30,12 +30,36 @@ func FieldSpans(line []byte) [][2]int {
 	return parted(line, ' ')
 }
 
-// LogSpans finds those of a line of a log, where a comma may be that of a number.
+// LogSpans finds those of a line of a log, where a comma may be that of a number: beside semicolons or tabs it parts nothing.
 func LogSpans(line []byte) [][2]int {
+	if spans := withoutCommas(line); len(spans) > 1 {
+		return spans
+	}
 	if bytes.IndexByte(line, ',') >= 0 && decimalCommas(string(line)) {
 		return parted(line, ' ')
 	}
 	return FieldSpans(line)
+}
+
+// SpansOf finds the fields of a line of a log whose numbers have decimal commas or not.
+func SpansOf(line []byte, commas bool) [][2]int {
+	switch {
+	case !commas:
+		return LogSpans(line)
+	case len(withoutCommas(line)) > 1:
+		return withoutCommas(line)
+	}
+	return parted(line, ' ')
+}
+
+// withoutCommas are the fields that semicolons or tabs part; nil where there are none.
+func withoutCommas(line []byte) [][2]int {
+	for _, separator := range []byte{';', '\t'} {
+		if bytes.IndexByte(line, separator) >= 0 {
+			return parted(line, separator)
+		}
+	}
+	return nil
 }
 
 func parted(line []byte, separator byte) [][2]int {

@@ -29,7 +29,10 @@ type Table struct {
 }
 
 // NewTable begins to read a table, and looks at its first row.
-func NewTable(text io.Reader) *Table {
+func NewTable(text io.Reader) *Table { return newTable(text, false) }
+
+// newTable reads a table; where numbers have decimal commas, these do not part its cells.
+func newTable(text io.Reader, commas bool) *Table {
 	buffered := bufio.NewReaderSize(text, 1<<16)
 	if mark, _ := buffered.Peek(len(byteOrderMark)); string(mark) == byteOrderMark {
 		_, _ = buffered.Discard(len(byteOrderMark)) // it was peeked at
@@ -46,7 +49,7 @@ func NewTable(text io.Reader) *Table {
 		if at := strings.IndexAny(first, ";\t"); at >= 0 {
 			return separated(rest, first[at], skipped)
 		}
-		if strings.Contains(first, ",") && !decimalCommas(first) {
+		if !commas && strings.Contains(first, ",") && !decimalCommas(first) {
 			return separated(rest, ',', skipped)
 		}
 		return blank(rest, skipped)
@@ -61,7 +64,7 @@ func (t *Table) Read() (row []string, line int, err error) { return t.read() }
 var decimalComma = regexp.MustCompile(`^[-+]?\d+,\d+([eEdD][-+]?\d+)?$`)
 
 // ErrDecimalComma is the error of such a number.
-var ErrDecimalComma = errors.New("a number with a decimal comma: let it be written with a point")
+var ErrDecimalComma = errors.New("a number with a decimal comma: let it be written with a point, or give the output decimal: \",\"")
 
 // decimalCommas is true for a line of several fields between blanks of which one is a number with a decimal comma: commas do
 // not part them.
@@ -120,10 +123,15 @@ func blank(text io.Reader, skipped int) *Table {
 // Curve reads two columns of a table, named by their headers, or by number from 1: c.X and c.Y have a value for each row.
 // A file is read by name only where each row has as many cells as the header has names. file is its name in messages.
 func Curve(text io.Reader, file, x, y string) (c curve.Curve, err error) {
-	table := NewTable(text)
+	return CurveOf(text, file, x, y, false)
+}
+
+// CurveOf is Curve, of a file whose numbers have decimal commas or not.
+func CurveOf(text io.Reader, file, x, y string, commas bool) (c curve.Curve, err error) {
+	table := newTable(text, commas)
 	row, line, err := table.Read()
 	first, firstLine := slices.Clone(row), line
-	var columns columnsOf
+	columns := columnsOf{commas: commas}
 	add := func(row []string, line int) error {
 		atX, atY, err := columns.read(row)
 		if err != nil {
@@ -138,7 +146,7 @@ func Curve(text io.Reader, file, x, y string) (c curve.Curve, err error) {
 	if err == nil {
 		row, line, err = table.Read()
 		var mistake error
-		if columns, mistake = findColumns(first, row, firstLine, file, x, y); mistake == nil && columns.header == nil {
+		if columns, mistake = columns.in(first, row, firstLine, file, x, y); mistake == nil && columns.header == nil {
 			mistake = add(first, firstLine)
 		}
 		if mistake != nil {
@@ -181,6 +189,14 @@ func Number(text, file string) (float64, error) {
 	return value, nil
 }
 
+// NumberOf is Number, of a file whose numbers have decimal commas or not. One with a point besides is refused: which of them parts thousands is not known.
+func NumberOf(text, file string, commas bool) (float64, error) {
+	if commas && strings.Count(text, ",") == 1 && !strings.Contains(text, ".") {
+		text = strings.Replace(text, ",", ".", 1)
+	}
+	return Number(text, file)
+}
+
 func fortranExponent(r rune) rune {
 	if r == 'D' || r == 'd' {
 		return 'e'
@@ -194,13 +210,15 @@ type columnsOf struct {
 	header []string // nil where there is none
 	line   int      // of the header
 	named  bool     // one of them is found by its name
+	commas bool     // numbers have decimal commas
 }
 
-// findColumns takes the first row for a header where a column is asked by name, where one that is asked by number has none
+// in takes the first row for a header where a column is asked by name, where one that is asked by number has none
 // there, or where it begins with a word and the second with a number.
-func findColumns(first, second []string, line int, file, x, y string) (columns columnsOf, err error) {
-	begins := len(second) > 0 && !isNumber(first[0]) && isNumber(second[0])
-	if begins || notNumbers(first, x, y) {
+func (c columnsOf) in(first, second []string, line int, file, x, y string) (columns columnsOf, err error) {
+	columns = c
+	begins := len(second) > 0 && !c.isNumber(first[0]) && c.isNumber(second[0])
+	if begins || c.notNumbers(first, x, y) {
 		columns.header, columns.line = slices.Clone(ColumnNames(first)), line
 	}
 	var xNamed, yNamed bool
@@ -212,16 +230,16 @@ func findColumns(first, second []string, line int, file, x, y string) (columns c
 	return columns, err
 }
 
-func isNumber(text string) bool {
-	_, err := Number(text, "")
+func (c columnsOf) isNumber(text string) bool {
+	_, err := NumberOf(text, "", c.commas)
 	return err == nil
 }
 
 // notNumbers is true where a column that is asked for is a word of the row, or has a word there.
-func notNumbers(row []string, columns ...string) bool {
+func (c columnsOf) notNumbers(row []string, columns ...string) bool {
 	for _, column := range columns {
 		n, err := strconv.Atoi(column)
-		if err != nil && !isNumber(row[0]) || err == nil && n >= 1 && n <= len(row) && !isNumber(row[n-1]) {
+		if err != nil && !c.isNumber(row[0]) || err == nil && n >= 1 && n <= len(row) && !c.isNumber(row[n-1]) {
 			return true
 		}
 	}
@@ -284,9 +302,9 @@ func (c columnsOf) read(row []string) (x, y float64, err error) {
 	if len(row) <= max(c.x, c.y) {
 		return 0, 0, fmt.Errorf("it has %d fields, fewer than the columns asked for", len(row))
 	}
-	if x, err = Number(row[c.x], "the row"); err != nil {
+	if x, err = NumberOf(row[c.x], "the row", c.commas); err != nil {
 		return 0, 0, err
 	}
-	y, err = Number(row[c.y], "the row")
+	y, err = NumberOf(row[c.y], "the row", c.commas)
 	return x, y, err
 }

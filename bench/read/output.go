@@ -37,6 +37,9 @@ func (f *fileReader) output(name string, line int, n *Node) {
 				f.wrong(n.line, "%s: %s", name, err)
 			}
 		},
+		"decimal": func(n *Node) {
+			out.Commas = f.oneOf(n, name+": decimal", []string{",", "."}) == ","
+		},
 		"gradient": func(n *Node) { out.Gradient = f.gradient(n, name) },
 	})
 	if len(f.problems) > before {
@@ -107,6 +110,8 @@ func (f *fileReader) checkOutput(out bench.Output, line, family int) {
 		f.wrong(line, "%s: which belongs to match and table", out.Name)
 	case out.Gradient != nil && out.Shape() != formula.Number:
 		f.wrong(line, "%s: gradient belongs to a single number", out.Name)
+	case out.Commas && (out.Pointed || out.Answer || out.Cell != ""):
+		f.wrong(line, "%s: decimal belongs to text files: match, table and curve; JSON and workbooks have numbers of their own", out.Name)
 	case out.Which == bench.AllBlocks && out.Table == nil:
 		f.wrong(line, "%s: which: all belongs to table", out.Name)
 	}
@@ -142,6 +147,11 @@ func (f *fileReader) table(n *Node, name string) (*bench.Table, []fieldOf) {
 		"rows":   func(n *Node) { t.Rows = f.whole(n, name+": rows", 1) },
 		"until":  func(n *Node) { t.Until = f.singleText(n, name+": until") },
 		"header": func(n *Node) { t.Header = f.boolean(n, name+": header") },
+		"columns": func(n *Node) {
+			if t.Columns = f.span(n, name+": columns"); t.Columns[0] > 0 {
+				t.Field = bench.FieldOfColumns(t.Columns)
+			}
+		},
 		"fields": func(n *Node) {
 			f.named(n, name+": fields", false, func(member string, _ int, value *Node) {
 				family = append(family, fieldOf{member, f.singleText(value, name+": fields: "+member)})
@@ -154,11 +164,14 @@ func (f *fileReader) table(n *Node, name string) (*bench.Table, []fieldOf) {
 	if t.Field != "" && family != nil {
 		f.wrong(n.line, "%s: give field or fields, not both", name)
 	}
+	if t.Columns[0] > 0 && (t.Header || family != nil || t.Field != bench.FieldOfColumns(t.Columns)) {
+		f.wrong(n.line, "%s: give columns, the first and the last character of the number in each row, or field, not both; columns need no header", name)
+	}
 	if t.Rows > 0 && t.Until != "" {
 		f.wrong(n.line, "%s: give rows or until, not both", name)
 	}
 	for _, asked := range append(family, fieldOf{field: t.Field}) {
-		if asked.field != "" && !t.Header && !isField(asked.field) {
+		if asked.field != "" && !t.Header && t.Columns[0] == 0 && !isField(asked.field) {
 			f.wrong(n.line, "%s: a field is a number from 1, not %s; with header: true it is a name of a column", name, asked.field)
 		}
 	}

@@ -20,18 +20,64 @@ type Spot struct {
 	Line, Number int
 }
 
+// number is one as solvers print it; behind a point an exponent may stand without its letter, as in 1.2345-103.
 var number = regexp.MustCompile(`[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?`)
 
-// Numbers finds the numbers of a line, from and up to which byte each runs; a digit within a name is none.
+// These are no numbers that can be read, and no part of them is one: with commas for the point or between thousands, with another letter for the exponent, and
+// the second part of complex numbers whose sign stands apart.
+var (
+	commaNumber   = regexp.MustCompile(`^[-+]?\d+(?:,\d+)+(?:\.\d+)?(?:[eEdD][-+]?\d+)?$`)
+	otherExponent = regexp.MustCompile(`^[A-Za-z][-+]\d`)
+	imaginary     = regexp.MustCompile(`^[ij](?:[^A-Za-z0-9_]|$)`)
+	signApart     = regexp.MustCompile(`[-+][ \t]+$`)
+	bareExponent  = regexp.MustCompile(`^[-+]\d{1,3}(?:[^.\d]|$)`)
+)
+
+// Numbers finds the numbers of a line, from and up to which byte each runs. A digit within a name is none, and no part of what is no number as a whole.
 func Numbers(line []byte) [][2]int {
 	var spans [][2]int
+	passed := 0 // bytes that are a part of what was passed over
 	for _, found := range number.FindAllIndex(line, -1) {
-		if from := found[0]; from > 0 && (line[from-1] == '_' || line[from-1] == '.' || unicode.IsLetter(rune(line[from-1])) || unicode.IsDigit(rune(line[from-1]))) {
+		from, to := found[0], found[1]
+		touches := len(spans) > 0 && spans[len(spans)-1][1] == from && bytes.IndexByte(line[from:to], '.') >= 0 // as in fixed columns
+		if from < passed || !touches && from > 0 && (line[from-1] == '_' || line[from-1] == '.' || unicode.IsLetter(rune(line[from-1])) || unicode.IsDigit(rune(line[from-1]))) {
 			continue
 		}
-		spans = append(spans, [2]int{found[0], found[1]})
+		if end := commaNumberEnd(line, from); end > 0 {
+			passed = end
+			continue
+		}
+		behind := line[to:]
+		switch {
+		case otherExponent.Match(behind):
+			passed = to + 2
+			continue
+		case imaginary.Match(behind) && signApart.Match(line[:from]):
+			continue
+		case bytes.IndexByte(line[from:to], '.') >= 0 && !bytes.ContainsAny(line[from:to], "eEdD") && bareExponent.Match(behind):
+			to += len(bytes.TrimRightFunc(bareExponent.Find(behind), func(r rune) bool { return !unicode.IsDigit(r) }))
+			passed = to
+		}
+		spans = append(spans, [2]int{from, to})
 	}
 	return spans
+}
+
+// commaNumberEnd is where the number with commas ends within which a place stands; 0 where none does. Where commas part the fields of a line there is none.
+func commaNumberEnd(line []byte, at int) int {
+	if bytes.IndexByte(line, ',') < 0 {
+		return 0
+	}
+	spans := plain.SpansOf(line, true)
+	if len(spans) < 2 {
+		return 0 // nothing but commas parts the line
+	}
+	for _, span := range spans {
+		if span[0] <= at && at < span[1] && commaNumber.Match(line[span[0]:span[1]]) {
+			return span[1]
+		}
+	}
+	return 0
 }
 
 // find gives the lines of a text and the bytes of a number within its line.
@@ -170,7 +216,10 @@ func isRow(line []byte) bool {
 // tables finds the number in rows below a heading: the nearest line above them that has a word, up to its first number, which may be
 // another one next time.
 func (t text) tables() []bench.Output {
-	if t.field == 0 || !isRow(t.lines[t.line].Text) {
+	switch {
+	case t.field == 0 && t.touches():
+		return t.inColumns()
+	case t.field == 0 || !isRow(t.lines[t.line].Text):
 		return nil
 	}
 	at := t.line
@@ -196,6 +245,63 @@ func (t text) tables() []bench.Output {
 		which = 0 // the last one
 	}
 	return taken(bench.Output{File: t.file, Which: which, Table: &bench.Table{After: after, Field: strconv.Itoa(t.field)}})
+}
+
+// headingsTried is below how many words a number of fixed columns is looked for: lines that begin with numbers may head others.
+const headingsTried = 6
+
+// inColumns finds the number between two characters of rows, below each of the words that stand above it.
+func (t text) inColumns() (ways []bench.Output) {
+	columns := t.characters()
+	for at := t.line - 1; at >= 0 && len(ways) < headingsTried*(len(takes)+1); at-- {
+		word := longestWord(string(t.lines[at].Text))
+		if word == "" {
+			continue
+		}
+		which, count := 0, 0
+		for i, line := range t.lines {
+			if bytes.Contains(line.Text, []byte(word)) {
+				if count++; i <= at {
+					which = count
+				}
+			}
+		}
+		if which == count {
+			which = 0
+		}
+		ways = append(ways, taken(bench.Output{File: t.file, Which: which, Table: &bench.Table{After: word, Columns: columns, Field: bench.FieldOfColumns(columns)}})...)
+	}
+	return ways
+}
+
+// longestWord is the longest of a line that has a letter and is no number; "" where there is none.
+func longestWord(line string) string {
+	longest := ""
+	for _, field := range strings.Fields(line) {
+		if _, err := plain.Number(field, ""); err != nil && plain.Parts(field) == nil && strings.ContainsFunc(field, unicode.IsLetter) && len(field) > len(longest) {
+			longest = field
+		}
+	}
+	return longest
+}
+
+// touches is true where the number stands next to another one, as in fixed columns.
+func (t text) touches() bool {
+	line := t.lines[t.line].Text
+	part := func(at int) bool {
+		return at >= 0 && at < len(line) && (unicode.IsDigit(rune(line[at])) || line[at] == '-' || line[at] == '+')
+	}
+	return part(t.from-1) || part(t.to)
+}
+
+// characters are the first and the last character of the number, with the blanks before it: another value may be longer.
+func (t text) characters() [2]int {
+	from := t.from
+	line := t.lines[t.line].Text
+	for from > 0 && line[from-1] == ' ' {
+		from--
+	}
+	return [2]int{from + 1, t.to}
 }
 
 // heading is the part of a line before its first number.

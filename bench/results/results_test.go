@@ -81,3 +81,27 @@ func FuzzWays(f *testing.F) {
 		}
 	})
 }
+
+// No part of what is no number as a whole is offered.
+func TestPartsOfNumbersAreNoNumbers(t *testing.T) {
+	t.Parallel()
+	for line, want := range map[string][]string{
+		"Total force: 1,234,567.8 N":  nil,
+		"10,0000;-0,0001":             nil,
+		"x 12,5 mm, y 3.5 mm":         {"3.5"},
+		"1.2345-103 E":                {"1.2345-103"},
+		"peak 3.33b-1 at 4":           {"4"},
+		"0.88 - 0.3249i":              {"0.88"},
+		"0.88-0.3249i":                {"0.88", "-0.3249"},
+		"257-8.45052E-04-4.68941E-04": {"257", "-8.45052E-04", "-4.68941E-04"},
+		"1.5,2.5,3":                   {"1.5", "2.5", "3"},
+		"a, 1.5, 2.5":                 {"1.5", "2.5"},
+		"2024-05-06 0.5mm":            {"2024", "0.5"},
+	} {
+		var got []string
+		for _, span := range Numbers([]byte(line)) {
+			got = append(got, line[span[0]:span[1]])
+		}
+		assert.Equal(t, want, got, line)
+	}
+}

@@ -248,6 +248,8 @@ func Output(o bench.Output) string {
 		return fmt.Sprintf("%s and %s at %s in %s", o.Curve.X, o.Curve.Y, cmp.Or(o.Pointer, "the root"), o.File)
 	case o.Curve != nil:
 		return fmt.Sprintf("columns %s and %s of %s", o.Curve.X, o.Curve.Y, o.File)
+	case o.Table != nil && o.Table.Columns[0] > 0:
+		return fmt.Sprintf("characters %d to %d below %q in %s", o.Table.Columns[0], o.Table.Columns[1], o.Table.After, o.File)
 	case o.Table != nil:
 		return fmt.Sprintf("field %s below %q in %s", o.Table.Field, o.Table.After, o.File)
 	case o.Cell != "":

@@ -234,7 +234,7 @@ func (f *resultFiles) curve(out bench.Output) (curve.Curve, error) {
 		return curve.Curve{}, err
 	}
 	defer opened.Close()
-	c, err := plain.Curve(opened, out.File, out.Curve.X, out.Curve.Y)
+	c, err := plain.CurveOf(plain.UTF8(opened), out.File, out.Curve.X, out.Curve.Y, out.Commas)
 	if err != nil {
 		err = looked{error: err, file: out.File, wanted: out.Curve.X + " " + out.Curve.Y}
 	}

@@ -37,7 +37,7 @@ func (f *resultFiles) match(out bench.Output, m *matcher) (float64, error) {
 	}
 	defer opened.Close()
 	found, text := 0, ""
-	err = windows(opened, func(lines []byte) bool {
+	err = windows(plain.UTF8(opened), func(lines []byte) bool {
 		return m.each(lines, func(group []byte) bool {
 			found++
 			text = string(group)
@@ -52,7 +52,7 @@ func (f *resultFiles) match(out bench.Output, m *matcher) (float64, error) {
 	case out.Which > found:
 		return 0, looked{error: fmt.Errorf("%s matches %s only %d times; match %d was asked for", out.File, out.Match, found, out.Which), file: out.File, wanted: out.Match}
 	}
-	return plain.Number(text, out.File)
+	return plain.NumberOf(text, out.File, out.Commas)
 }
 
 // windows calls see with parts of a file, each of whole lines, until it returns false.

@@ -50,16 +50,23 @@ func columnsOf(rows *block, out bench.Output) map[string]*column {
 		columns[asked] = &column{values: make([]float64, rows.rows)}
 	}
 	rows.each(func(i int, line []byte) {
-		spans := plain.LogSpans(line)
+		spans := plain.SpansOf(line, out.Commas)
 		for asked, c := range columns {
 			field := rows.fields[asked]
 			switch {
 			case c.err != nil:
+			case out.Table.Columns[0] > 0:
+				var err error
+				if c.values[i], err = plain.NumberOf(charactersOf(line, out.Table.Columns), out.File, out.Commas); err != nil {
+					c.err = looked{error: fmt.Errorf("row %d below %q, characters %d to %d: %w", i+1, out.Table.After, out.Table.Columns[0], out.Table.Columns[1], err), file: out.File, wanted: string(line)}
+				}
+			case len(spans) != rows.width:
+				c.err = looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and the first has %d: a cell is empty or numbers touch; give columns, the first and the last character of the number, instead of field: %s", i+1, out.Table.After, out.File, len(spans), rows.width, plain.Short(string(line))), file: out.File, wanted: string(line)}
 			case field > len(spans):
 				c.err = looked{error: fmt.Errorf("row %d below %q in %s has %d fields, and field %d is asked for: %s", i+1, out.Table.After, out.File, len(spans), field, plain.Short(string(line))), file: out.File, wanted: string(line)}
 			default:
 				var err error
-				if c.values[i], err = plain.Number(fieldText(line, spans, field), out.File); err != nil {
+				if c.values[i], err = plain.NumberOf(fieldText(line, spans, field), out.File, out.Commas); err != nil {
 					c.err = looked{error: fmt.Errorf("row %d below %q: %w", i+1, out.Table.After, err), file: out.File, wanted: string(line)}
 				}
 			}
@@ -76,16 +83,25 @@ func fieldText(line []byte, spans [][2]int, field int) string {
 	return string(line[spans[field-1][0]:spans[field-1][1]])
 }
 
+// charactersOf is what stands between two characters of a line, from 1; "" where it is shorter.
+func charactersOf(line []byte, columns [2]int) string {
+	if len(line) < columns[0] {
+		return ""
+	}
+	return string(bytes.TrimSpace(line[columns[0]-1 : min(len(line), columns[1])]))
+}
+
 // tableName is the same for outputs that are read from one table.
 func tableName(out bench.Output) string {
 	t := out.Table
-	return fmt.Sprintf("%s\x00%s\x00%d\x00%d\x00%s\x00%t", out.File, t.After, out.Which, t.Rows, t.Until, t.Header)
+	return fmt.Sprintf("%s\x00%s\x00%d\x00%d\x00%s\x00%t\x00%t\x00%v", out.File, t.After, out.Which, t.Rows, t.Until, t.Header, out.Commas, t.Columns)
 }
 
 // A block holds the lines of a table, as fields they would take many times the room. Pages do not move while it grows.
 type block struct {
 	pages   []page
 	rows    int
+	width   int                // fields of the first row
 	fields  map[string]int     // that are asked of it, from 1
 	columns map[string]*column // by what is asked, once one was asked for
 }
@@ -167,10 +183,10 @@ func (f *resultFiles) search(s *tableSearch) error {
 		return err
 	}
 	defer opened.Close()
-	lines := bufio.NewScanner(opened)
+	lines := bufio.NewScanner(plain.UTF8(opened))
 	lines.Buffer(nil, maxLine)
 	for lines.Scan() {
-		if err := s.see(bytes.TrimSpace(lines.Bytes())); err != nil {
+		if err := s.see(bytes.TrimRight(lines.Bytes(), " \t\r\n\f\v")); err != nil {
 			return err
 		}
 	}

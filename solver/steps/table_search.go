@@ -25,6 +25,7 @@ type tableSearch struct {
 	count  int  // tables found
 	taken  int  // rows of the one at work
 	width  int  // fields of its last row
+	leads  bool // its first row begins with a number
 	short  bool // the last one has ended before its rows were there
 
 	state      tableState
@@ -53,12 +54,13 @@ func (s *tableSearch) see(line []byte) error {
 		s.state, s.afterBlank, s.above = below, false, []string{string(line)}
 		return nil
 	}
-	defer func() { s.afterBlank = len(line) == 0 || s.afterBlank && s.state == below }()
+	isBlank := len(bytes.TrimSpace(line)) == 0
+	defer func() { s.afterBlank = isBlank || s.afterBlank && s.state == below }()
 	switch {
 	case s.state == outside:
 	case s.state == inside:
 		s.goOn(line)
-	case len(line) == 0:
+	case isBlank:
 		if s.state == next {
 			s.state = outside
 		}
@@ -81,8 +83,12 @@ func (s *tableSearch) see(line []byte) error {
 
 // begins is true for a line that begins with a number, or has numbers in all fields asked.
 func (s *tableSearch) begins(line []byte) (bool, error) {
-	spans := plain.LogSpans(line)
-	first := isNumber(fieldText(line, spans, 1))
+	if columns := s.out.Table.Columns; columns[0] > 0 {
+		s.fields = make([]int, len(s.asked))
+		return isNumber(charactersOf(line, columns), s.out.Commas), nil
+	}
+	spans := plain.SpansOf(line, s.out.Commas)
+	first := isNumber(fieldText(line, spans, 1), s.out.Commas)
 	if s.out.Table.Header && !first {
 		return false, nil // it may be the line with the names
 	}
@@ -90,7 +96,7 @@ func (s *tableSearch) begins(line []byte) (bool, error) {
 	if s.fields, err = s.find(spans); err != nil {
 		return false, err
 	}
-	return first || !slices.ContainsFunc(s.fields, func(field int) bool { return !isNumber(fieldText(line, spans, field)) }), nil
+	return first || !slices.ContainsFunc(s.fields, func(field int) bool { return !isNumber(fieldText(line, spans, field), s.out.Commas) }), nil
 }
 
 // find gives the number of each field asked: as it stands, or of its name in a line above the rows.
@@ -127,7 +133,12 @@ func (s *tableSearch) begin(line []byte) {
 	for i, asked := range s.asked {
 		s.wanted.fields[asked] = s.fields[i]
 	}
-	s.keep(line, len(plain.LogSpans(line)))
+	s.leads = isNumber(fieldText(line, plain.SpansOf(line, s.out.Commas), 1), s.out.Commas)
+	width := len(plain.SpansOf(line, s.out.Commas))
+	if s.wanted.width == 0 {
+		s.wanted.width = width
+	}
+	s.keep(line, width)
 }
 
 func (s *tableSearch) keep(line []byte, width int) {
@@ -147,9 +158,23 @@ func (s *tableSearch) goOn(line []byte) {
 		s.state = outside
 		return
 	}
-	spans := plain.LogSpans(line)
-	isRow := slices.ContainsFunc(s.fields, func(field int) bool { return isNumber(fieldText(line, spans, field)) })
-	broken := !isRow && len(spans) == s.width && isNumber(fieldText(line, spans, 1)) && // as where a number did not fit its field: it must be said
+	if columns := s.out.Table.Columns; columns[0] > 0 {
+		text := charactersOf(line, columns)
+		broken := strings.ContainsFunc(text, unicode.IsDigit) && !strings.ContainsFunc(text, unicode.IsLetter) ||
+			text == "" && len(line) > columns[1] && s.leads && isNumber(fieldText(line, plain.SpansOf(line, s.out.Commas), 1), s.out.Commas) // a cell of a row is empty
+		switch {
+		case isNumber(text, s.out.Commas), broken:
+			s.keep(line, 0)
+		case !s.bounded():
+			s.state = outside
+		}
+		return
+	}
+	spans := plain.SpansOf(line, s.out.Commas)
+	first := isNumber(fieldText(line, spans, 1), s.out.Commas)
+	isRow := slices.ContainsFunc(s.fields, func(field int) bool { return isNumber(fieldText(line, spans, field), s.out.Commas) }) &&
+		(first || !s.leads) // a footer is no row: rows begin with a number, and it with a word
+	broken := !isRow && len(spans) == s.width && first && // as where a number did not fit its field: it must be said
 		slices.ContainsFunc(s.fields, func(field int) bool { return !strings.ContainsFunc(fieldText(line, spans, field), unicode.IsLetter) })
 	switch {
 	case isRow || broken:
@@ -159,7 +184,7 @@ func (s *tableSearch) goOn(line []byte) {
 	}
 }
 
-func isNumber(text string) bool {
-	_, err := plain.Number(text, "")
+func isNumber(text string, commas bool) bool {
+	_, err := plain.NumberOf(text, "", commas)
 	return text != "" && (err == nil || errors.Is(err, plain.ErrDecimalComma)) // with the latter a row begins that is an error
 }
