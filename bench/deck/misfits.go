@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ropebench/bench"
+	"ropebench/bench/plain"
 	"ropebench/core/formula"
 )
 
@@ -35,6 +36,9 @@ func Values(b *bench.Bench) func(row []float64) func(name string) bench.Value {
 }
 
 const atNominal = "at the nominal"
+
+// between is at how many values within its range an input is tried: they have more digits than the ends.
+const between = 20
 
 // mostChoices is how many choices of an input are tried.
 const mostChoices = 200
@@ -77,6 +81,11 @@ func (d Deck) Misfits(file string, b *bench.Bench) bench.Problems {
 			if in.Range != nil {
 				at(fmt.Sprintf("with %s at its lower end", in.Name), in.Range.Lower)
 				at(fmt.Sprintf("with %s at its upper end", in.Name), in.Range.Upper)
+				for k := 0; k < between && in.Step == 0 && len(problems) == before; k++ {
+					share := math.Mod(float64(k+1)*math.Phi, 1)
+					number := in.Range.Lower + share*(in.Range.Upper-in.Range.Lower)
+					at(fmt.Sprintf("with %s at %s", in.Name, plain.Exact(number)), number)
+				}
 			}
 			if in.Choices == nil {
 				continue

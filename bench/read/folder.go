@@ -238,6 +238,11 @@ func checkDecks(b *bench.Bench, content bench.Content) bench.Problems {
 			deck, wrong := deck.Parse(where, []byte(argument))
 			problems = append(append(problems, wrong...), checkBlanks(b, where, deck, only, known)...)
 		}
+		for _, name := range slices.Sorted(maps.Keys(step.Run.Env)) {
+			where := fmt.Sprintf("%s, %s in env of %s", content.File, name, step.Run.Args[0])
+			deck, wrong := deck.Parse(where, []byte(step.Run.Env[name]))
+			problems = append(append(problems, wrong...), checkBlanks(b, where, deck, only, known)...)
+		}
 	}
 	return problems
 }

@@ -79,6 +79,7 @@ solver:
 		"a.tpl:1: with span at its upper end: span = 123456 does not fit into 4 columns: use a shorter format, or narrow its range",
 		"a.tpl:1: with rod at 77777: rod = 77777 does not fit into 3 columns: use a shorter format, or narrow its range",
 		"b.dat:1: with span at its upper end: -span/2 = -61728 does not fit into 5 columns: use a shorter format, or narrow its range",
+		"b.dat:1: with load at 1.2360679774997898: load = 1.2360679774997898 does not fit into 4 columns: use a shorter format, or narrow its range",
 	}, said)
 }
 

@@ -108,6 +108,11 @@ func (f *fileReader) ask(what string, given map[string]*Node, before []bench.Ste
 	}
 	if option := given["env"]; option != nil {
 		ask.Env = f.environment(option, what)
+		for name, text := range ask.Env {
+			if strings.Contains(text, "@[") {
+				f.wrong(option.line, "%s: the program is started once for many designs, so %s cannot stand in its environment (%s): it gets the inputs with each question", what, text, name)
+			}
+		}
 	}
 	return ask
 }

@@ -41,6 +41,17 @@ func complaint(said string) string {
 	return best
 }
 
+// lastLine is the last line of what a program has said that says something.
+func lastLine(said string) string {
+	last := ""
+	for line := range strings.Lines(said) {
+		if line = strings.TrimSpace(line); line != "" && !dull.MatchString(line) {
+			last = line
+		}
+	}
+	return last
+}
+
 // A gaveUp finds the line with which a step says that it gave up.
 type gaveUp struct {
 	file    string

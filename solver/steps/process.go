@@ -107,7 +107,9 @@ func (p *process) verdict(command *exec.Cmd, err error, left []string, said stri
 		return err.Error()
 	}
 	switch {
-	case state.ExitCode() < 0, !slices.Contains(p.run.Accept, state.ExitCode()):
+	case state.ExitCode() < 0: // a signal says more than what was complained of long before
+		return strings.TrimSuffix(fmt.Sprintf("%s %s, after: %s", p.args[0], howEnded(state), lastLine(said)), ", after: ")
+	case !slices.Contains(p.run.Accept, state.ExitCode()):
 		return strings.TrimSuffix(fmt.Sprintf("%s %s: %s", p.args[0], howEnded(state), complaint(said)), ": ")
 	case len(left) > 0:
 		return fmt.Sprintf("%s ended while processes that it had started were still at work (%s); they were ended, and its results may be incomplete: let the step wait for them", p.args[0], strings.Join(left, ", "))

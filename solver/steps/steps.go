@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"slices"
 	"strings"
@@ -38,6 +39,7 @@ type step struct {
 	book *bench.Workbook
 	deck deck.Deck
 	args []deck.Deck
+	env  map[string]deck.Deck
 	gave *gaveUp // nil: no line says that the step gave up
 }
 
@@ -91,7 +93,26 @@ func prepareKind(described bench.Step, content bench.Content) (step, error) {
 		}
 		prepared.args = append(prepared.args, deck)
 	}
+	for name, text := range described.Run.Env {
+		value, problems := deck.Parse(name, []byte(text))
+		if len(problems) > 0 {
+			return step{}, problems
+		}
+		if prepared.env == nil {
+			prepared.env = map[string]deck.Deck{}
+		}
+		prepared.env[name] = value
+	}
 	return prepared, nil
+}
+
+// filled are the arguments, and the environment by its names, in which blanks may stand.
+func (s step) filled() []deck.Deck {
+	all := s.args
+	for _, name := range slices.Sorted(maps.Keys(s.env)) {
+		all = append(all[:len(all):len(all)], s.env[name])
+	}
+	return all
 }
 
 // returned lists the outputs as they are returned: numbers by name, then vectors and curves.
@@ -127,7 +148,7 @@ func (s *Solver) written(value solver.Lookup) []string {
 			}
 		}
 		written = append(written, step.deck.Written(value)...)
-		for _, argument := range step.args {
+		for _, argument := range step.filled() {
 			written = append(written, argument.Written(value)...)
 		}
 	}
@@ -139,7 +160,7 @@ func (s *Solver) AsWritten(value solver.Lookup) map[string]float64 {
 	written := map[string]float64{}
 	for _, step := range s.steps {
 		step.deck.AsWritten(value, written)
-		for _, argument := range step.args {
+		for _, argument := range step.filled() {
 			argument.AsWritten(value, written)
 		}
 	}
@@ -288,7 +309,18 @@ func (s *session) do(ctx context.Context, step step, job solver.Job) error {
 		}
 		args[i] = string(text)
 	}
-	p := process{args: args, run: step.run, folder: job.Folder, path: s.path, id: job.ID}
+	run := *step.run
+	if step.env != nil {
+		run.Env = map[string]string{}
+	}
+	for name, value := range step.env {
+		text, err := value.Fill(job.Lookup)
+		if err != nil {
+			return solver.Failed("%s of the environment of %s, %s", name, step.run.Args[0], err)
+		}
+		run.Env[name] = string(text)
+	}
+	p := process{args: args, run: &run, folder: job.Folder, path: s.path, id: job.ID}
 	return p.start(ctx)
 }
 

@@ -82,6 +82,23 @@ exit 3`, "      accept: [0, 3]\n      stdout: run.log\n      env: {FREE: \"yes\"
 	assert.Equal(t, []string{"    3.00", "0.25"}, s.written(values))
 }
 
+func TestTheEnvironmentTakesBlanks(t *testing.T) {
+	t.Parallel()
+	s := prepared(t, `echo "{\"sag\": $LOAD}" > out.json`, "      env: {LOAD: \"@[load]\", PLAIN: \"yes\"}", sagFromJSON)
+	out, err := solve(t, s)
+	require.NoError(t, err)
+	assert.Equal(t, []float64{3}, out.Scalars)
+	assert.Equal(t, []string{"    3.00", "0.25", "3"}, s.written(values), "it is a part of the question")
+}
+
+func TestASignalSaysMoreThanAnEarlierComplaint(t *testing.T) {
+	t.Parallel()
+	s := prepared(t, "echo 'File xa not found'; echo 'iteration 3'; kill -FPE $$", "", sagFromJSON)
+	_, err := solve(t, s)
+	assert.ErrorContains(t, err, "after: iteration 3")
+	assert.NotContains(t, err.Error(), "not found")
+}
+
 func TestTheServicesVariablesAreNotPassedOn(t *testing.T) {
 	t.Setenv("ROPEBENCH_DATA", "/secret")
 	t.Setenv("SOME_TOKEN", "secret")
