@@ -245,18 +245,13 @@ func (f *scattering) evaluated(e formula.Expression, draws []int) float64 {
 	return value.Number
 }
 
-// between are the limits of confidence of an expression: of a probability alone those of a share, of all others by drawing from the draws.
+// between are the limits of confidence of an expression: of a probability, a mean or a quantile alone those of such a one, of all others by drawing from the
+// draws.
 func (f *scattering) between(e formula.Expression) (from, to float64) {
-	if len(e.Statistics) == 1 && e.Statistics[0].Kind == formula.Probability && e.Text == e.Statistics[0].Name {
-		values := f.values[e.Statistics[0].Of.Text]
-		met := 0
-		for _, v := range values {
-			if v > 0.5 {
-				met++
-			}
+	if len(e.Statistics) == 1 && e.Text == e.Statistics[0].Name {
+		if alone, known := estimateOf(e.Statistics[0], f.values[e.Statistics[0].Of.Text]); known {
+			return alone.From, alone.To
 		}
-		share := uncertainty.Probability(met, len(values))
-		return share.From, share.To
 	}
 	r := plan.NewRand(f.asked.Study.Seed)
 	n := f.points - f.failed
@@ -276,6 +271,35 @@ func (f *scattering) between(e formula.Expression) (from, to float64) {
 	slices.Sort(all)
 	const tail = (1 - uncertainty.Confidence) / 2
 	return all[int(tail*float64(len(all)-1))], all[int(math.Ceil((1-tail)*float64(len(all)-1)))]
+}
+
+// estimateOf is a statistic of independent values with its limits, where there is a formula for them. A limit that the values are too few to tell is as far as numbers go.
+func estimateOf(s formula.Statistic, values []float64) (e uncertainty.Estimate, known bool) {
+	if len(values) < 2 {
+		return e, false
+	}
+	switch s.Kind {
+	case formula.Probability:
+		met := 0
+		for _, v := range values {
+			if v > 0.5 {
+				met++
+			}
+		}
+		return uncertainty.Probability(met, len(values)), true
+	case formula.Expected:
+		return uncertainty.Mean(values), true
+	case formula.Quantile:
+		e = uncertainty.Quantile(slices.Sorted(slices.Values(values)), s.Share)
+		if math.IsNaN(e.From) {
+			e.From = -math.MaxFloat64 // a margin to it can be told
+		}
+		if math.IsNaN(e.To) {
+			e.To = math.MaxFloat64
+		}
+		return e, true
+	}
+	return e, false
 }
 
 // statistic is that of a name in an expression, by the draws that have values, or some of them; of a value without statistic it is the mean. NaN: there is none.
