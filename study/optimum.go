@@ -302,7 +302,10 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 		says = append(says, sentence(hold.Says))
 	}
 	if found.Neighbours > 0 {
-		text := fmt.Sprintf("None of its %d neighbours, which differ in one step or choice, is better", found.Neighbours)
+		text := fmt.Sprintf("None of its %d neighbors, which differ in one step or choice, is better", found.Neighbours)
+		if found.Neighbours == 1 {
+			text = "Its one neighbor, which differs in one step or choice, is no better"
+		}
 		if found.Next != nil {
 			text += fmt.Sprintf("; the best of them is evaluation %d", found.Next.Number)
 			if !found.Next.Feasible {

@@ -181,15 +181,24 @@ func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimi
 		r.note("searches over scatter")
 		return r.hunt(e, left, start).run(ctx)
 	}
+	if r.asksProbability() {
+		r.note("searches over scatter by samples that settle, since a probability has no slopes over draws")
+		settings := r.Study.Search()
+		return optimize.CMAES(ctx, r.problem.Problem, e, optimize.Options{Seed: r.Study.Seed, Budget: left, Start: start, Tolerance: settings.Stop.Tolerance, Plateau: settings.Stop.Plateau}, r.note)
+	}
 	starts := []core.Design{start}
 	for _, other := range alone.Others[:min(len(alone.Others), placesAlone-1)] {
 		starts = append(starts, other.Design)
 	}
 	order := budget.NewOrder(r.problem.Goal)
 	var best optimize.Result
+	first, kept := r.startOf(r.problem), 0
+	if !slices.Equal(first, start) {
+		kept = 1 // for the start itself, where nothing else keeps every requirement
+	}
 	for i, start := range starts {
 		r.note(fmt.Sprintf("searches over scatter, from place %d of %d that are good without it", i+1, len(starts)))
-		found, err := optimize.FromStart(ctx, r.problem.Problem, e, optimize.Options{Seed: r.Study.Seed, Budget: max(1, left), Start: start, Effort: optimize.Quick}, r.note)
+		found, err := optimize.FromStart(ctx, r.problem.Problem, e, optimize.Options{Seed: r.Study.Seed, Budget: max(1, left-kept), Start: start, Effort: optimize.Quick}, r.note)
 		if err != nil {
 			return found, err
 		}
@@ -200,8 +209,20 @@ func (r *robustProblem) over(ctx context.Context, e core.Evaluator, alone optimi
 		} else {
 			best.Used += found.Used
 		}
-		if left < 1 {
+		if left-kept < 1 {
 			break
+		}
+	}
+	if best.Best.Design != nil && !best.Best.Rank.Kept() && left > 0 && kept > 0 {
+		r.note("searches over scatter from the start, since nothing near to what is good without it keeps every requirement")
+		found, err := optimize.FromStart(ctx, r.problem.Problem, e, optimize.Options{Seed: r.Study.Seed, Budget: left, Start: first, Effort: optimize.Quick}, r.note)
+		if err != nil {
+			return found, err
+		}
+		left -= found.Used
+		if used := best.Used + found.Used; found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(best.Best.Outcome)) {
+			best = found
+			best.Used = used
 		}
 	}
 	if best.Best.Design == nil && left > 0 {

@@ -30,6 +30,7 @@ type robustProblem struct {
 	columns   []int
 	front     front // of several objectives
 	trail     []result.Judged
+	seen      *budget.Rank // of the best design that was judged over its draws; nil: none was
 	// statistics is how many there are: the columns of formulas stand behind theirs.
 	statistics int
 }
@@ -78,6 +79,7 @@ func (r *robustProblem) see(design core.Design, o core.Outcome) {
 	if o.State != core.OK || o.Repeated {
 		return
 	}
+	r.chooseBetter(design, o)
 	if len(r.problem.Objectives) > 0 {
 		r.trail = append(r.trail, result.Judged{Evaluation: o.Number, Objective: o.Values[r.problem.Objectives[0].Value], Kept: r.problem.Feasible(o.Values)})
 		r.enter(func(p *result.Parts) { p.Robust = r.begun("draws") })
@@ -85,6 +87,29 @@ func (r *robustProblem) see(design core.Design, o core.Outcome) {
 	if r.problem.Feasible(o.Values) {
 		r.front.see(dispatch.Record{Number: o.Number, Design: r.problem.Whole(design), State: o.State, Values: o.Values}, budget.Rank{})
 	}
+}
+
+// chooseBetter shows the best design so far, so that a run that is stopped has one.
+func (r *robustProblem) chooseBetter(design core.Design, o core.Outcome) {
+	rank := budget.NewOrder(r.problem.Goal).Rank(o)
+	if len(r.problem.Objectives) > 1 || r.seen != nil && !rank.Better(*r.seen) {
+		return
+	}
+	r.seen = &rank
+	var objective *float64
+	if len(r.problem.Objectives) == 1 {
+		objective = &o.Values[r.problem.Objectives[0].Value]
+	}
+	r.choose(o.Number, r.problem.Whole(design), o.Values[:r.evaluator.Width], objective)
+}
+
+// asksProbability is true where the objective or a requirement is a probability: over draws it goes in steps, and has no slopes.
+func (r *robustProblem) asksProbability() bool {
+	of := func(e formula.Expression) bool {
+		return slices.ContainsFunc(e.Statistics, func(s formula.Statistic) bool { return s.Kind == formula.Probability })
+	}
+	return slices.ContainsFunc(r.Study.Goals(), func(g bench.Objective) bool { return of(g.Formula) }) ||
+		slices.ContainsFunc(r.bench.MetBy(r.Study), func(q bench.Requirement) bool { return of(q.Of) })
 }
 
 // unitOfStatistic is that of what a single statistic is of; "" where the expression is made of more.

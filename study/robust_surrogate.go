@@ -260,6 +260,15 @@ func (b *belief) search(ctx context.Context, alone optimize.Result, left int) (s
 		if found, err = optimize.Auto(ctx, b.problem.Problem, onBeliefs, optimize.Options{Seed: b.Study.Seed + uint64(round), Budget: askedOnBeliefs, Start: start, Effort: optimize.Quick}, nil); err != nil {
 			return "", err
 		}
+		if first := b.startOf(b.problem); found.Best.Design != nil && !found.Best.Rank.Kept() && !slices.Equal(first, start) {
+			other, err := optimize.Auto(ctx, b.problem.Problem, onBeliefs, optimize.Options{Seed: b.Study.Seed + uint64(round), Budget: askedOnBeliefs, Start: first, Effort: optimize.Quick}, nil)
+			if err != nil {
+				return "", err
+			}
+			if other.Best.Design != nil && other.Best.Rank.Better(found.Best.Rank) {
+				found = other
+			}
+		}
 		if found.Best.Design == nil {
 			return "", errors.New("surrogates predict no design that could be compared: let solver calls pay for the search by method: auto")
 		}

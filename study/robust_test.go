@@ -2,6 +2,7 @@ package study_test
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -10,6 +11,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/core/verdict"
+	"ropebench/result"
 	"ropebench/study"
 )
 
@@ -188,4 +190,44 @@ func TestSearchesOverScatterThatCannotBe(t *testing.T) {
 	assert.ErrorContains(t, err, "R2 and R3 exclude each other", "before anything is asked")
 	_, err = w.Start("drum", w.revise(t, shaky), study.Question{Study: "best", Seed: 1, Hold: map[string]bench.Value{"z": bench.Number(0)}})
 	assert.ErrorContains(t, err, "no input scatters that is not held")
+}
+
+// A probability over draws goes in steps and has no slopes: it is searched without.
+func TestAProbabilityIsMadeTheMost(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, `bench: 1
+inputs:
+  x: {nominal: 3.5, range: [0, 4]}
+  w: {nominal: 1, range: [0, 2]}
+  z: {nominal: 0, scatter: {normal: {mean: 0, sd: 0.5}}}
+solver: {formulas: {y: "(x-2.2)^2 + (w-0.7)^2 + z*(1+0.2*x)"}}
+studies: {p: {kind: optimize, maximize: "probability(y <= 1)", draws: 80, budget: {evaluations: 8100}}}
+`), study.Question{Study: "p", Seed: 1})
+	require.NotNil(t, run.Robust, run.Reason)
+	at := slices.IndexFunc(run.Robust.Told, func(told result.Told) bool { return told.Of == "probability(y <= 1)" })
+	require.GreaterOrEqual(t, at, 0)
+	told := run.Robust.Told[at]
+	assert.Greater(t, told.Value, 0.88, "at x = 2.1, w = 0.7 it is 0.92")
+	assert.Greater(t, told.Value, *told.Alone)
+}
+
+// The start meets everything under scatter: what the search ends with does, too, however few designs its budget pays for.
+func TestASearchOverScatterIsNoWorseThanItsStart(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, `bench: 1
+inputs:
+  x: {nominal: 1, range: [0, 4]}
+  y: {nominal: 1, range: [0, 4]}
+  z: {nominal: 0, scatter: {normal: {mean: 0, sd: 0.5}}}
+solver: {formulas: {s: "x*y+0.5+z*x", q: "10-(x-3)^2-(y-2)^2-0.5*x+0.3*z*x"}}
+requirements: {T: {of: deviation(s), at_most: 0.8}}
+studies: {r: {kind: optimize, maximize: expected(q), draws: 64, budget: {evaluations: 300}}}
+`)
+	for seed := range uint64(3) {
+		run := w.run(t, revision, study.Question{Study: "r", Seed: seed + 1})
+		require.NotNil(t, run.Robust, run.Reason)
+		assert.Empty(t, run.Robust.Missed, "seed %d: %v", seed+1, run.Best.Inputs)
+	}
 }
