@@ -269,11 +269,27 @@ func (h hunt) doubts(found optimize.Result) []string {
 	return says
 }
 
+// evaluated are the evaluations of the run.
+func (h hunt) evaluated(found optimize.Result) []optimize.Evaluated {
+	var all []optimize.Evaluated
+	for number := 1; number <= found.Used; number++ {
+		record, err := h.record(number)
+		if err != nil || record.State != core.OK {
+			continue // it is not of this search, or has no values
+		}
+		all = append(all, optimize.Evaluated{Design: h.problem.Part(record.Design), Outcome: core.Outcome{State: record.State, Number: record.Number, Values: record.Values}})
+	}
+	return all
+}
+
 // luck says which design of a noisy solver is best by all that was seen.
 func (h hunt) luck(found optimize.Result) []string {
 	likely := found.Likely
-	if likely == nil {
+	switch {
+	case !h.Model.Bench.Solver.Noisy || found.Best.Design == nil:
 		return nil
+	case likely == nil:
+		return []string{"the solver is noisy: the best single value may be luck, and no surface over all evaluations tells which design is the best; verify the design with repeats"}
 	}
 	says := fmt.Sprintf("the solver is noisy: by all evaluations together evaluation %d is the best", likely.Number)
 	if goals := h.Study.Goals(); len(goals) == 1 && !math.IsNaN(likely.Upper) {
@@ -359,6 +375,17 @@ func apart(ends []result.Seed) string {
 func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 	if len(h.problem.Objectives) > 1 {
 		h.enter(func(p *result.Parts) { p.Search = h.searched(found) })
+		return nil
+	}
+	if h.Model.Bench.Solver.Noisy {
+		var err error
+		if found.Likely == nil {
+			if found.Likely, err = optimize.LikelyOf(ctx, h.problem.Problem, h.evaluated(found), h.seed); err != nil {
+				return err
+			}
+		}
+		told := h.tell(found, nil) // differences of noisy values are no slopes
+		h.enter(func(p *result.Parts) { p.Search, p.Optimum, p.Checks = h.searched(found), told, h.checks(found) })
 		return nil
 	}
 	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, h.atNoCost(), found)

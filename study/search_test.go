@@ -317,3 +317,29 @@ func TestTheBestOfANoisySolverMayBeLuck(t *testing.T) {
 	quiet := w.run(t, w.revise(t, interrupted), study.Question{Study: "few", Seed: 1, Slots: 1})
 	assert.Empty(t, quiet.Search.Remarks)
 }
+
+// Whatever the method, the answer of a noisy solver says which design is the best by all that was seen, and nothing of slopes.
+func TestLuckIsSaidOfEveryMethod(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, `bench: 1
+inputs: {x: {nominal: 1, range: [0, 4]}, w: {nominal: 1, range: [0, 2]}}
+solver:
+  noisy: true
+  steps:
+    - run: [awk, "BEGIN{srand(int(1e6*(@[x]+3*@[w]))); print \"f\", (@[x]-2)^2+(@[w]-1.5)^2+3+0.05*(rand()-0.5)}"]
+      stdout: o.txt
+outputs: {f: {file: o.txt, match: 'f (\S+)'}}
+studies:
+  auto: {kind: optimize, minimize: f, budget: {evaluations: 60}}
+  models: {kind: optimize, minimize: f, method: trust-region, budget: {evaluations: 30}}
+  samples: {kind: optimize, minimize: f, method: cma-es, budget: {evaluations: 40}}
+`)
+	for name, most := range map[string]int{"auto": 60, "models": 30, "samples": 40} {
+		run := w.run(t, revision, study.Question{Study: name, Seed: 1})
+		require.NotNil(t, run.Search, run.Reason)
+		assert.Contains(t, strings.Join(run.Search.Remarks, " "), "the best single value may be luck", name)
+		assert.NotContains(t, strings.Join(run.Optimum.Says, " "), "small change", name)
+		assert.LessOrEqual(t, run.Evaluations, most, name)
+	}
+}

@@ -48,6 +48,11 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 		return s.result(l.alongLine(ctx))
 	}
 	k := l.looker(o)
+	if o.Noisy && !l.Differentiates() {
+		s.chose = "samples that settle (CMA-ES), since the solver is noisy and differences of its values are no slopes"
+		k.unproved = true
+		return s.result(k.settleAgain(ctx))
+	}
 	k.leavesTears = o.Effort != Quick && len(k.axes) == len(k.space)
 	if l.rough() {
 		if err := k.settle(ctx); err != nil {
@@ -71,18 +76,21 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 func (k *looker) settleAgain(ctx context.Context) error {
 	size := 4 + int(3*math.Log(float64(len(k.space))))
 	for round := 0; ; round++ {
-		mean := plan.Draw(k.rand, 1, len(k.space))[0]
+		mean := k.begin()
+		if round > 0 {
+			mean = plan.Draw(k.rand, 1, len(k.space))[0]
+		}
 		if best := k.Best(); round%2 == 0 && best.Design != nil {
 			mean = k.space.Point(best.Design)
 		}
-		k.watch(fmt.Sprintf("values jump or have edges: %d samples settle, after %d evaluations", size, k.Used()))
+		k.watch(fmt.Sprintf("%d samples settle, after %d evaluations", size, k.Used()))
 		d := newDistribution(k.landscape, k.rand, mean, size)
 		for !d.spent() {
 			if err := d.generation(ctx); err != nil {
 				return err
 			}
 		}
-		if best := k.Best(); best.Design != nil {
+		if best := k.Best(); best.Design != nil && k.torn {
 			end, err := k.descend(ctx, k.space.Point(best.Design), nil)
 			k.enter(end)
 			if err != nil {

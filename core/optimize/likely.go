@@ -2,9 +2,12 @@ package optimize
 
 import (
 	"context"
+	"errors"
 	"math"
 
 	"ropebench/core"
+	"ropebench/core/budget"
+	"ropebench/core/surrogate"
 )
 
 // Likely is the best design of a noisy solver by all that was seen: the best single value may be luck.
@@ -51,4 +54,49 @@ func (b *believer) likely(ctx context.Context) *Likely {
 		}
 	}
 	return l
+}
+
+// LikelyOf is the best of evaluated designs of a noisy solver by a surface over all of them; nil where none predicts, or no design keeps every constraint.
+func LikelyOf(ctx context.Context, p Problem, all []Evaluated, seed uint64) (*Likely, error) {
+	if len(p.Objectives) != 1 {
+		return nil, nil
+	}
+	o := p.Objectives[0]
+	order := budget.NewOrder(p.Goal)
+	var designs []core.Design
+	var y []float64
+	var kept []Evaluated
+	for _, e := range all {
+		if e.Outcome.State != core.OK {
+			continue
+		}
+		designs, y = append(designs, e.Design), append(y, e.Outcome.Values[o.Value])
+		if order.Rank(e.Outcome).Kept() {
+			kept = append(kept, e)
+		}
+	}
+	if len(kept) == 0 || len(y) < surrogate.Least(len(p.Space)) {
+		return nil, nil
+	}
+	surface, err := surrogate.Fit(ctx, surrogate.Encode(p.Space), designs, y, surrogate.Options{Seed: seed})
+	if errors.Is(err, surrogate.ErrConstant) || err == nil && surface.Q2 < surrogate.Unpredictable {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	var best *Likely
+	least := math.Inf(1)
+	for _, e := range kept {
+		mean, deviation := surface.Predict(e.Design)
+		signed := mean
+		if o.Maximize {
+			signed = -mean
+		}
+		if signed < least {
+			least = signed
+			best = &Likely{Design: e.Design, Number: e.Outcome.Number, Values: e.Outcome.Values, Lower: mean - 2*deviation, Upper: mean + 2*deviation}
+		}
+	}
+	return best, nil
 }
