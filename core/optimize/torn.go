@@ -32,7 +32,7 @@ func (d *descent) crawls(iteration int) bool {
 	if before.values == nil || before.rank.Kept() != d.here.rank.Kept() || distance(before.point, d.here.point) > lookRadius {
 		return false
 	}
-	return d.promised() > crawlShare*math.Max(0, d.merit(before, aims)-d.merit(d.here, aims))
+	return d.steepness() > narrowShare && d.promised() > crawlShare*math.Max(0, d.merit(before, aims)-d.merit(d.here, aims))
 }
 
 // acrossTears goes on where values jump or have edges, and slopes lead nowhere: a pattern looks over the edge, and slopes lead on from what
