@@ -124,8 +124,8 @@ type Tradeoff struct {
 	Count       int       `json:"count"`      // of designs on the front
 	Compromise  int       `json:"compromise"` // the evaluation of the knee, or of what is nearest to the best of each objective
 	Knee        bool      `json:"knee"`
-	Reference   []float64 `json:"reference"`   // of the hypervolume: a tenth of the range behind the worst of the front
-	Hypervolume float64   `json:"hypervolume"` // that the front dominates up to there
+	Reference   []float64 `json:"reference"`             // of the hypervolume: a tenth of the range behind the worst of the front
+	Hypervolume float64   `json:"hypervolume,omitempty"` // that the front dominates up to there; of four objectives or more it is told once the run has ended
 	// Violation is 0 where the designs are feasible. Where none is, it is the front of those that miss least: by so much of a limit at most.
 	Violation float64 `json:"violation,omitempty"`
 	// Exchange is, of two objectives, what one more unit of the first brings in the second: from each design that is shown to the next.

@@ -21,6 +21,7 @@ type front struct {
 	objectives []core.Objective
 	called     []model.Column // the objectives, where they are no columns of the model
 	members    []member
+	growing    bool     // the run is at work: what takes long is left for its end
 	missing    []member // while there are no members: designs that miss what is asked by little more than the least
 }
 
@@ -52,7 +53,7 @@ const alike = 1.1
 
 // leastViolated is the front of those that miss least.
 func (f *front) leastViolated() front {
-	g := front{model: f.model, objectives: f.objectives}
+	g := front{model: f.model, objectives: f.objectives, growing: f.growing}
 	for _, m := range f.missing {
 		if !g.bettered(m.at, m.number) {
 			g.enter(m)
@@ -165,6 +166,9 @@ func (f *front) column(k int) model.Column {
 	return f.model.Columns[f.objectives[k].Value]
 }
 
+// longFrom is from how many objectives on the hypervolume of a front takes seconds: it is told once the run has ended.
+const longFrom = 4
+
 // show gives the members, those that stand most alone, with what the front is good for and its compromise. There must be one.
 func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	members := f.sorted()
@@ -182,7 +186,9 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 		t.Objectives = append(t.Objectives, f.column(k).Name)
 		t.Most, t.Reference = append(t.Most, o.Maximize), append(t.Reference, value)
 	}
-	t.Hypervolume = pareto.Hypervolume(points, reference)
+	if !f.growing || len(f.objectives) < longFrom {
+		t.Hypervolume = pareto.Hypervolume(points, reference)
+	}
 	crowding := pareto.Crowding(points)
 	order := make([]int, len(members))
 	for i := range order {

@@ -91,3 +91,18 @@ func TestObjectivesThatDoNotConflictAreSaid(t *testing.T) {
 	require.Len(t, run.Front, 1, run.Reason)
 	assert.True(t, strings.HasPrefix(run.Tradeoff.Says, "the objectives do not conflict as far as was seen: evaluation "))
 }
+
+// The hypervolume of many objectives takes long: it is told once the run has ended, and does not stall it.
+func TestAFrontOfFiveObjectivesEnds(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	run := w.run(t, w.revise(t, `bench: 1
+inputs: {a: {nominal: 0.5, range: [0, 1]}, b: {nominal: 0.5, range: [0, 1]}, c: {nominal: 0.5, range: [0, 1]}, d: {nominal: 0.5, range: [0, 1]}}
+solver: {formulas: {f1: "a^2+b^2+c^2+d^2", f2: "(a-1)^2+b^2", f3: "(b-1)^2+c^2", f4: "(c-1)^2+d^2", f5: "(d-1)^2+a^2"}}
+studies: {front: {kind: optimize, objectives: [{minimize: f1}, {minimize: f2}, {minimize: f3}, {minimize: f4}, {minimize: f5}], budget: {evaluations: 800}}}
+`), study.Question{Study: "front", Seed: 1})
+	require.NotNil(t, run.Tradeoff, run.Reason)
+	assert.Equal(t, 800, run.Evaluations)
+	assert.Greater(t, run.Tradeoff.Hypervolume, 30.0, "of the box up to the reference, 38.7")
+	assert.Contains(t, run.Search.Chose, "NSGA-II, since several objectives are asked for")
+}

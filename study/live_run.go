@@ -40,6 +40,7 @@ type liveRun struct {
 	entered  result.Parts // by the kind of study
 	again    int          // the evaluation that Trying of the run is about
 	changed  bool
+	over     bool // its method has ended: what takes long is told now
 }
 
 // snapshot is the run as it is now, with what it has found.
@@ -58,6 +59,7 @@ func (l *liveRun) snapshotLocked() (Run, result.Parts) {
 		return run, parts
 	}
 	run.Counts, run.LastWhy = l.standing.counts, l.standing.lastWhy
+	l.standing.front.growing = !l.over
 	parts = l.standing.parts(parts)
 	run.Headline = parts.InShort()
 	return run, parts
@@ -114,6 +116,7 @@ func (r *Runs) runToEnd(l *liveRun) Run {
 		reason, err = r.execute(l)
 	}
 	stopWatching()
+	l.change(func() { l.over = true })
 	run, parts := l.snapshot()
 	run.Note, run.Trying, run.Ended, run.Version = "", "", time.Now(), run.Version+1
 	run.State, run.Reason = conclude(l.ctx, reason, err)

@@ -138,7 +138,8 @@ func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
 		}
 		hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(hold.At, unit), h.betters(w, plain.With(w.Room, unit)+" more room"))
 		if q.Kind == "equals" {
-			hold.Says = fmt.Sprintf("%s holds it at %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(w, plain.With(w.Room, unit)+towards(o.Uppers[i])))
+			hold.At = q.Limits[0]
+			hold.Says = fmt.Sprintf("%s holds it, aimed at the center of its band, %s = %s: %s", what, q.Of.Text, plain.With(q.Limits[0], unit), h.betters(w, plain.With(w.Room, unit)+towards(o.Uppers[i])))
 		}
 		holds = append(holds, hold)
 	}

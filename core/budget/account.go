@@ -277,6 +277,8 @@ func (a *Account) end() error {
 		return Ended{Stuck, fmt.Sprintf("the last %d evaluations brought no improvement of more than %g of the objective", a.limits.Plateau, a.limits.Tolerance)}
 	case !a.limits.Beyond && !a.goal.Aims() && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
 		return Ended{Satisfied, "a design meets every requirement, and nothing else was asked for"}
+	case len(a.goal.Objectives) == 0 && len(a.goal.Targets) > 0 && a.best.Rank.Feasible() && a.best.Rank.objective == 0:
+		return Ended{Satisfied, "every target is reached exactly"}
 	case a.limits.Enough > 0 && a.best.Rank.Kept() && a.best.Rank.objective <= a.limits.Enough:
 		return Ended{Satisfied, "every target is reached"}
 	case a.repeats >= maxRepeats, float64(a.used) >= a.limits.Designs:

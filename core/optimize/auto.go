@@ -115,6 +115,9 @@ func (l *landscape) few(p Problem, o Options) string {
 // fillShare is the share of a budget in which the front of a smooth problem is filled by SQP, before a population looks for what is better.
 const fillShare = 0.3
 
+// mostFilled is how many objectives a front has at most that is filled from hole to hole: of more, holes are too many.
+const mostFilled = 3
+
 // trade searches for a front: by SQP first where that knows where to go, and then by a population that begins with it.
 func (l *landscape) trade(ctx context.Context, p Problem, o Options) error {
 	var first [][]float64
@@ -122,7 +125,7 @@ func (l *landscape) trade(ctx context.Context, p Problem, o Options) error {
 		first = [][]float64{l.startPoint}
 	}
 	l.chose = "NSGA-II, since several objectives are asked for"
-	if l.Differentiates() && len(l.axes) == len(l.space) {
+	if l.Differentiates() && len(l.axes) == len(l.space) && len(p.Objectives) <= mostFilled {
 		l.chose = "SQP from hole to hole of the front (epsilon constraints) with exact derivatives, and then NSGA-II from there, which looks at the whole space"
 		f := l.filling(p, o, max(1, int(fillShare*float64(o.Budget))))
 		var ended budget.Ended

@@ -201,6 +201,12 @@ func TestNoPointLeavesAMethodThatIsNotFinite(t *testing.T) {
 			r, err := Methods[name](t.Context(), p.Problem, e, o, nil)
 			assert.NoError(t, err, g.name)
 			assert.LessOrEqual(t, r.Used, o.Budget, g.name)
+			var aside core.Evaluator
+			if seed%3 == 0 {
+				aside = core.EvaluatorFunc(p.outcome) // which is asked beyond ranges, too
+			}
+			_, err = Explain(t.Context(), p.Problem, e, aside, r)
+			assert.NoError(t, err, g.name)
 		}
 	}
 }

@@ -114,7 +114,8 @@ type looker struct {
 	then   []float64 // the second start; nil: there is none, or it was taken
 	effort Effort
 
-	torn bool // a search has ended where values jump or have edges, and was the last by slopes
+	torn  bool // a search has ended where values jump or have edges, and was the last by slopes
+	tears int  // searches for what is feasible that have ended so
 }
 
 // A pool are points that were asked and not searched from.
@@ -228,6 +229,7 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	if blind := k.searches > 1 && !k.Best().Rank.Kept() && len(k.axes) > 0 && len(k.constraints()) > 0; blind && (k.searches%objectiveEvery != 0 || k.objectives() == 0) {
 		if end, err = k.feasibly(ctx, start); err != nil || !end.rank.Kept() {
 			k.enter(end)
+			k.torn = k.torn || k.leavesTears && k.tears >= mostTears
 			k.watch(fmt.Sprintf("%d searches, none has ended at a design that meets every requirement, after %d evaluations", k.searches, k.Used()))
 			return err
 		}
@@ -237,6 +239,9 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
 	} else if end, err = k.descend(ctx, start, joins); err == nil && len(k.axes) > 0 && !k.Differentiates() && k.coarse() {
 		end, err = k.descendByModels(ctx, k.rand, start, joins)
+	}
+	if err == nil && end.torn && !end.rank.Kept() && k.objectives() == 0 {
+		k.tears++
 	}
 	if err == nil && end.torn && k.leavesTears && end.rank.Kept() {
 		k.torn = true
@@ -260,6 +265,7 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 
 const (
 	objectiveEvery = 8   // while nothing feasible is known, every so many searches look at the objective, too
+	mostTears      = 2   // searches for what is feasible that end where values jump, after which samples look for it
 	abandonedNear  = 0.1 // a search for what is feasible gives up so near to where another one has ended in vain
 )
 
@@ -269,11 +275,18 @@ func (k *looker) feasibly(ctx context.Context, start []float64) (ending, error) 
 	blind := *k.landscape
 	blind.goal = core.Goal{Constraints: k.goal.Constraints}
 	blind.functions, blind.digits, blind.leavesTears, blind.unproved = k.constraints(), nil, false, true
-	return blind.descend(ctx, start, func(p place) bool {
+	end, err := blind.descend(ctx, start, func(p place) bool {
 		return p.rank.Kept() || slices.ContainsFunc(k.found, func(b basin) bool {
 			return !b.rank.Kept() && distance(b.point, p.point) < abandonedNear && !p.rank.Better(b.rank)
 		})
 	})
+	if end.values == nil {
+		return ending{place: end.place}, err
+	}
+	if end.torn && !end.rank.Kept() {
+		k.tears++
+	}
+	return ending{place: k.placed(end.trial), iterations: end.iterations}, err // what was learned on the way knows no objective
 }
 
 // drawsForKept is how many points are drawn at most for each that keeps what inputs alone decide.

@@ -90,7 +90,7 @@ func Explain(ctx context.Context, p Problem, e, aside core.Evaluator, r Result) 
 
 // slopesAt gives a place its slopes without asking for evaluations.
 func (l *landscape) slopesAt(ctx context.Context, here *place, end *ending) (bool, error) {
-	if end != nil && end.slopes != nil && slices.Equal(end.design, here.design) {
+	if end != nil && len(end.slopes) >= len(l.functions) && slices.Equal(end.design, here.design) {
 		slopes := end.slopes[len(end.slopes)-len(l.functions):] // that of the way from the start, which comes first, is no part of the goal
 		// A budget may end while slopes are asked for.
 		if !slices.ContainsFunc(slopes, func(by []float64) bool { return len(by) != len(l.axes) }) {
@@ -154,7 +154,7 @@ func (l *landscape) optimum(here place) (*Optimum, *descent) {
 		}
 	}
 	d.bend = square(len(l.axes))
-	if l.ofTargets() {
+	if l.ofTargets() && here.targets != nil {
 		d.bend = d.squared() // the curvature of a sum of squares is known
 	}
 	for a := range d.bend {
