@@ -381,7 +381,13 @@ func (h hunt) room(found optimize.Result) string {
 }
 
 func (h hunt) otherSearches(found optimize.Result) string {
-	text := fmt.Sprintf("%d searches from different starts ended at %s", found.Searches, plain.Count(len(found.Others)+1, "place"))
+	if !found.Best.Rank.Kept() {
+		return fmt.Sprintf("%d searches from different starts found none: that is no proof that there is none.", found.Searches)
+	}
+	text := fmt.Sprintf("%d searches from different starts ended at %s", found.Searches, plain.Count(found.Ends, "place"))
+	if len(found.Others) == found.Ends {
+		return text + ", none of them as good as the best design, which was seen on the way: give it more evaluations, or begin there."
+	}
 	if math.IsInf(found.Unseen, 1) || found.Unseen > 0.5 {
 		return text + ": there may be better ones that were not seen."
 	}

@@ -113,6 +113,7 @@ type Result struct {
 	Doubted    map[int]Doubt   // values whose derivatives are not those that the solver gives; differences were taken
 	Chose      string          // of auto: what it did, and why
 	Searches   int             // local searches that were made
+	Ends       int             // places at which they ended
 	Unseen     float64         // places like those found that are believed not to be; +Inf where too few were looked for
 	Others     []Place         // at which local searches ended, the best first, without that of the best design
 	Neighbours int             // that differ from the best design in one stepped input, of which none is better; 0: they were not compared

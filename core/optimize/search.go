@@ -170,7 +170,7 @@ func (s *search) result(err error) (Result, error) {
 	}
 	r := Result{Easings: s.Easings(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
-		r.Searches, r.Unseen, r.Others, r.end = s.ends.searches, s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
+		r.Searches, r.Ends, r.Unseen, r.Others, r.end = s.ends.searches, len(s.ends.found), s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
 	}
 	if s.beside.design != nil && slices.Equal(s.beside.design, r.Best.Design) {
 		r.Neighbours = s.beside.count
