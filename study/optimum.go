@@ -29,7 +29,7 @@ func (h hunt) tell(found optimize.Result, o *optimize.Optimum) *result.Optimum {
 	design := h.problem.Whole(found.Best.Design)
 	told.Unmoved = h.unmoved(found.Best.Design)
 	if o != nil && found.Best.Rank.Kept() {
-		told.Holds = append(h.limitsThatHold(o), h.endsThatHold(o, found.Best.Design)...)
+		told.Holds = append(h.limitsThatHold(o, found.Best.Outcome.Values), h.endsThatHold(o, found.Best.Design)...)
 		if h.problem.Aims() && !math.IsNaN(o.Level) {
 			told.Level = &o.Level
 		}
@@ -120,11 +120,39 @@ func priceOf(w optimize.Worth) *float64 {
 	return &w.Price
 }
 
+// standsAtShare is how near to its limit, as a share of it or of what the value moves over the ranges, whichever is smaller, a design stands at it.
+const standsAtShare = 5e-3
+
+// standsAt is true where a value stands at an end of its limit, with its reserve. Slopes may say that a limit would hold a design that has room left: then it does
+// not hold it yet.
+func standsAt(limit core.Limit, value float64, upper bool, size float64) bool {
+	at := limit.Lower + limit.Reserve
+	if upper {
+		at = limit.Upper - limit.Reserve
+	}
+	return math.Abs(value-at) <= standsAtShare*smaller(math.Abs(at), size)
+}
+
+// smaller is the smaller of two sizes; 0 is none.
+func smaller(a, b float64) float64 {
+	if a == 0 || b == 0 {
+		return math.Max(a, b)
+	}
+	return math.Min(a, b)
+}
+
 // limitsThatHold are the requirements at whose limits the design stands.
-func (h hunt) limitsThatHold(o *optimize.Optimum) []result.Hold {
+func (h hunt) limitsThatHold(o *optimize.Optimum, values []float64) []result.Hold {
 	var holds []result.Hold
 	for i, q := range h.constrained() {
-		if o.Prices[i] == 0 {
+		if o.Prices[i] == 0 || i >= len(h.problem.Constraints) {
+			continue
+		}
+		limit := q.Limit
+		if q.Kind == "equals" { // it is aimed at the center
+			limit = core.Limit{Lower: q.Limits[0], Upper: q.Limits[0]}
+		}
+		if !standsAt(limit, values[h.problem.Constraints[i].Value], o.Uppers[i], o.Sizes[i]) {
 			continue
 		}
 		unit, w := h.Model.Bench.Unit(q.Of.Text), worthOf(o.Worths, i)
