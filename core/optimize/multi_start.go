@@ -226,7 +226,7 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	}
 	var end ending
 	var err error
-	if blind := k.searches > 1 && !k.Best().Rank.Kept() && len(k.axes) > 0 && len(k.constraints()) > 0; blind && (k.searches%objectiveEvery != 0 || k.objectives() == 0) {
+	if k.searches > 1 && k.looksForFeasible() && (k.searches%objectiveEvery != 0 || k.objectives() == 0) {
 		if end, err = k.feasibly(ctx, start); err != nil || !end.rank.Kept() {
 			k.enter(end)
 			k.torn = k.torn || k.leavesTears && k.tears >= mostTears
@@ -269,6 +269,11 @@ const (
 	abandonedNear  = 0.1 // a search for what is feasible gives up so near to where another one has ended in vain
 )
 
+// looksForFeasible is true while nothing feasible is known, where every input is continuous: steps are compared with their neighbors by what they miss.
+func (k *looker) looksForFeasible() bool {
+	return !k.Best().Rank.Kept() && len(k.axes) == len(k.space) && len(k.constraints()) > 0
+}
+
 // feasibly searches from a point for a design that meets every requirement, whatever its objective: it ends at the first one, or where another search has
 // ended in vain.
 func (k *looker) feasibly(ctx context.Context, start []float64) (ending, error) {
@@ -298,7 +303,7 @@ func (k *looker) next(ctx context.Context) ([]float64, error) {
 		k.then = nil
 		return start, nil
 	}
-	if !k.Best().Rank.Kept() && k.searches%objectiveEvery != 0 {
+	if k.looksForFeasible() && k.searches%objectiveEvery != 0 {
 		return k.farthest(), nil
 	}
 	count := 3 + len(k.axes)/2

@@ -31,9 +31,7 @@ type Worth struct {
 
 // A mover moves limits and searches again, and says by how much the objective falls.
 type mover struct {
-	ctx  context.Context
-	p    Problem
-	from core.Design
+	p Problem
 	// least is the objective, to be made least, where limits are as they are.
 	least float64
 	fall  func(p Problem) (float64, error)
@@ -113,9 +111,9 @@ func (m *mover) worth(move func(p Problem, by float64) Problem, first float64) (
 
 // asideOf moves limits by searching again, with an evaluator whose answers cost nothing.
 func asideOf(ctx context.Context, p Problem, aside core.Evaluator, r Result) (*mover, error) {
-	m := &mover{ctx: ctx, p: p, from: r.Best.Design, linear: linearShare}
+	m := &mover{p: p, linear: linearShare}
 	search := func(p Problem) (float64, bool, error) {
-		found, err := SQP(ctx, p, aside, Options{Seed: 1, Budget: asideBudget * (len(p.Space) + 1), Start: m.from, unproved: true}, nil)
+		found, err := SQP(ctx, p, aside, Options{Seed: 1, Budget: asideBudget * (len(p.Space) + 1), Start: r.Best.Design, unproved: true}, nil)
 		if err != nil || found.Best.Design == nil {
 			return 0, false, err
 		}
