@@ -133,6 +133,7 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 	}
 	order := budget.NewOrder(h.problem.Goal)
 	var all optimize.Result
+	var answers []budget.Answer
 	used, start, learned := 0, h.start, h.learned
 	external := len(h.Model.Bench.Solver.Steps) > 0
 	for range settings.Rounds {
@@ -151,6 +152,8 @@ func (h hunt) run(ctx context.Context) (optimize.Result, error) {
 			} else {
 				found.ImprovedAt += used
 			}
+			answers = append(answers, found.Answers...)
+			found.Answers = answers
 			used += found.Used
 			left -= found.Used
 			found.Used = used
@@ -269,36 +272,6 @@ func (h hunt) doubts(found optimize.Result) []string {
 	return says
 }
 
-// evaluated are the evaluations of the run.
-func (h hunt) evaluated(found optimize.Result) []optimize.Evaluated {
-	var all []optimize.Evaluated
-	for number := 1; number <= found.Used; number++ {
-		record, err := h.record(number)
-		if err != nil || record.State != core.OK {
-			continue // it is not of this search, or has no values
-		}
-		all = append(all, optimize.Evaluated{Design: h.problem.Part(record.Design), Outcome: core.Outcome{State: record.State, Number: record.Number, Values: record.Values}})
-	}
-	return all
-}
-
-// luck says which design of a noisy solver is best by all that was seen.
-func (h hunt) luck(found optimize.Result) []string {
-	likely := found.Likely
-	switch {
-	case !h.Model.Bench.Solver.Noisy || found.Best.Design == nil:
-		return nil
-	case likely == nil:
-		return []string{"the solver is noisy: the best single value may be luck, and no surface over all evaluations tells which design is the best; verify the design with repeats"}
-	}
-	says := fmt.Sprintf("the solver is noisy: by all evaluations together evaluation %d is the best", likely.Number)
-	if goals := h.Study.Goals(); len(goals) == 1 && !math.IsNaN(likely.Upper) {
-		unit := h.Model.Bench.Unit(goals[0].Formula.Text)
-		says += fmt.Sprintf(", with %s believed between %s and %s", goals[0].Formula.Text, plain.Show(likely.Lower), plain.With(likely.Upper, unit))
-	}
-	return []string{says + "; the best single value may be luck: verify the design with repeats"}
-}
-
 // objectiveOf is the objective of values in the user's own sense; nil where there is none.
 func objectiveOf(goal core.Goal, values []float64) *float64 {
 	if !goal.Aims() || values == nil {
@@ -319,6 +292,7 @@ func (h hunt) repeated(ctx context.Context) (optimize.Result, error) {
 	}
 	order := budget.NewOrder(h.problem.Goal)
 	var best optimize.Result
+	var answers []budget.Answer
 	var ends []result.Seed
 	for i := range repeats {
 		one := h
@@ -334,6 +308,8 @@ func (h hunt) repeated(ctx context.Context) (optimize.Result, error) {
 		if best.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(best.Best.Outcome)) {
 			best = found
 		}
+		answers = append(answers, found.Answers...)
+		best.Answers = answers
 		h.enter(func(p *result.Parts) { p.Spread = &result.Spread{Ends: ends, Says: apart(ends)} })
 	}
 	return best, nil
@@ -378,15 +354,7 @@ func (h hunt) settled(ctx context.Context, found optimize.Result) error {
 		return nil
 	}
 	if h.Model.Bench.Solver.Noisy {
-		var err error
-		if found.Likely == nil {
-			if found.Likely, err = optimize.LikelyOf(ctx, h.problem.Problem, h.evaluated(found), h.seed); err != nil {
-				return err
-			}
-		}
-		told := h.tell(found, nil) // differences of noisy values are no slopes
-		h.enter(func(p *result.Parts) { p.Search, p.Optimum, p.Checks = h.searched(found), told, h.checks(found) })
-		return nil
+		return h.settledWithNoise(ctx, found)
 	}
 	optimum, err := optimize.Explain(ctx, h.problem.Problem, h.evaluator, h.atNoCost(), found)
 	if err != nil {

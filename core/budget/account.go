@@ -16,6 +16,7 @@ type Limits struct {
 	Designs     float64 // how many there are; +Inf where an input is continuous
 	Beyond      bool    // a design that meets everything is no end where nothing else was asked for
 	Enough      float64 // of a sum of squares: a feasible design with no more than this ends it; 0: none does
+	Keep        bool    // every answer is kept: see Answers
 	// Inside is true for a design that may be asked; nil: every one that is finite.
 	Inside func(core.Design) bool
 }
@@ -70,9 +71,10 @@ type Account struct {
 	told       *Order // by which it is told what misses least
 	nearest    Answer // what misses least, by that
 	easings    []Easing
-	improvedAt int  // used, when the best last became better by more than the tolerance
-	improved   Rank // the best at that time
-	notableAt  int  // used, when it last became better by a share that is worth to be told
+	answers    []Answer // see Limits.Keep
+	improvedAt int      // used, when the best last became better by more than the tolerance
+	improved   Rank     // the best at that time
+	notableAt  int      // used, when it last became better by a share that is worth to be told
 	notable    Rank
 }
 
@@ -101,6 +103,9 @@ func (a *Account) Nearest() Answer {
 	}
 	return a.nearest
 }
+
+// Answers are all that were given, where they are kept.
+func (a *Account) Answers() []Answer { return a.answers }
 
 // ImprovedAt is how many designs had been asked when the best last became better by more than the tolerance.
 func (a *Account) ImprovedAt() int { return a.improvedAt }
@@ -252,6 +257,9 @@ func (a *Account) enter(answer Answer) {
 	} else {
 		a.repeats = 0
 		a.used++
+	}
+	if a.limits.Keep {
+		a.answers = append(a.answers, answer)
 	}
 	if answer.Outcome.Values != nil && answer.Rank.Better(a.best.Rank) {
 		a.best = answer

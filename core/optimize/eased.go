@@ -29,52 +29,49 @@ func eased(ctx context.Context, p Problem, aside core.Evaluator, r Result) (easi
 			continue
 		}
 		others := slices.Delete(slices.Clone(p.Constraints), i, i+1)
-		for _, alone := range []bool{false, true} {
-			if alone && easings[i].Met {
+		for _, start := range starts {
+			found, err := p.nearer(ctx, aside, i, others, start)
+			if err != nil {
+				return nil, nil, err
+			}
+			if found.outcome.Values == nil {
 				continue
 			}
-			constraints := others
-			if alone {
-				constraints = nil
+			violation := c.Limit.Violation(found.outcome.Values[c.Value])
+			if violation == 0 {
+				return easings, found.design, nil
 			}
-			for _, upper := range []bool{true, false} {
-				for _, start := range starts {
-					found, err := p.nearer(ctx, aside, i, upper, constraints, start)
-					if err != nil {
-						return nil, nil, err
-					}
-					if found.outcome.Values == nil {
-						continue
-					}
-					violation := c.Limit.Violation(found.outcome.Values[c.Value])
-					if !alone && violation == 0 {
-						return easings, found.design, nil
-					}
-					easings[i].Met = easings[i].Met || violation == 0
-					if !alone && violation < easings[i].By {
-						easings[i].By, easings[i].Number = violation, 0
-					}
-				}
+			if violation < easings[i].By {
+				easings[i].By, easings[i].Number = violation, 0
 			}
+		}
+		for _, start := range starts {
+			if easings[i].Met {
+				break
+			}
+			found, err := p.nearer(ctx, aside, i, nil, start)
+			if err != nil {
+				return nil, nil, err
+			}
+			easings[i].Met = found.outcome.Values != nil && c.Limit.Violation(found.outcome.Values[c.Value]) == 0
 		}
 	}
 	return easings, nil, nil
 }
 
-// nearer brings the value of a constraint as far below the upper end of its limit as it comes, or above the lower one, while some constraints are kept.
-// It has no values where these are not.
-func (p Problem) nearer(ctx context.Context, e core.Evaluator, constraint int, upper bool, kept []core.Constraint, start core.Design) (trial, error) {
-	c := p.Constraints[constraint]
-	if end := c.Limit.Upper; upper && math.IsInf(end, 1) || !upper && math.IsInf(c.Limit.Lower, -1) {
-		return trial{}, nil
-	}
+// nearer brings the value of a constraint as far inside its limit as it comes, to the middle where that has two ends, while some constraints are kept. It has
+// no values where these are not.
+func (p Problem) nearer(ctx context.Context, e core.Evaluator, constraint int, kept []core.Constraint, start core.Design) (trial, error) {
+	value, limit := p.Constraints[constraint].Value, p.Constraints[constraint].Limit
 	q := p
-	q.Goal = core.Goal{Objectives: []core.Objective{{Value: c.Value, Maximize: !upper}}, Constraints: kept}
-	if c.Limit.Upper < math.Inf(1) && c.Limit.Lower > math.Inf(-1) { // between two ends: no farther than the middle
-		q.Objectives, q.Targets = nil, []core.Target{{Value: c.Value, To: c.Limit.Lower/2 + c.Limit.Upper/2, Weight: 1}}
+	q.Goal = core.Goal{Constraints: kept}
+	if math.IsInf(limit.Upper, 1) || math.IsInf(limit.Lower, -1) {
+		q.Objectives = []core.Objective{{Value: value, Maximize: math.IsInf(limit.Upper, 1)}}
+	} else {
+		q.Targets = []core.Target{{Value: value, To: limit.Lower/2 + limit.Upper/2, Weight: 1}}
 	}
 	search := SQP
-	if Unsuited("sqp", p.Space) != "" || len(p.stepped()) > 0 {
+	if len(p.stepped()) > 0 {
 		search = FromStart
 	}
 	found, err := search(ctx, q, e, Options{Seed: 1, Budget: asideBudget * (len(p.Space) + 1), Start: start, Effort: Quick, unproved: true}, nil)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"slices"
 
 	"ropebench/core"
 	"ropebench/core/budget"
@@ -56,27 +57,23 @@ func (b *believer) likely(ctx context.Context) *Likely {
 	return l
 }
 
-// LikelyOf is the best of evaluated designs of a noisy solver by a surface over all of them; nil where none predicts, or no design keeps every constraint.
-func LikelyOf(ctx context.Context, p Problem, all []Evaluated, seed uint64) (*Likely, error) {
+// LikelyOf is the best of designs that a noisy solver has answered, by a surface over them: over the best ones where there are more than a surface is fitted to.
+// It is nil where no surface predicts, or no design keeps every constraint.
+func LikelyOf(ctx context.Context, p Problem, answers []budget.Answer, seed uint64) (*Likely, error) {
 	if len(p.Objectives) != 1 {
 		return nil, nil
 	}
+	usable := slices.DeleteFunc(slices.Clone(answers), func(a budget.Answer) bool { return a.Outcome.State != core.OK })
+	slices.SortStableFunc(usable, func(a, b budget.Answer) int { return byRank(trial{rank: a.Rank}, trial{rank: b.Rank}) })
+	usable = usable[:min(len(usable), surrogate.MostPoints)]
+	if len(usable) < surrogate.Least(len(p.Space)) || !usable[0].Rank.Kept() {
+		return nil, nil
+	}
 	o := p.Objectives[0]
-	order := budget.NewOrder(p.Goal)
 	var designs []core.Design
 	var y []float64
-	var kept []Evaluated
-	for _, e := range all {
-		if e.Outcome.State != core.OK {
-			continue
-		}
-		designs, y = append(designs, e.Design), append(y, e.Outcome.Values[o.Value])
-		if order.Rank(e.Outcome).Kept() {
-			kept = append(kept, e)
-		}
-	}
-	if len(kept) == 0 || len(y) < surrogate.Least(len(p.Space)) {
-		return nil, nil
+	for _, a := range usable {
+		designs, y = append(designs, a.Design), append(y, a.Outcome.Values[o.Value])
 	}
 	surface, err := surrogate.Fit(ctx, surrogate.Encode(p.Space), designs, y, surrogate.Options{Seed: seed})
 	if errors.Is(err, surrogate.ErrConstant) || err == nil && surface.Q2 < surrogate.Unpredictable {
@@ -87,15 +84,15 @@ func LikelyOf(ctx context.Context, p Problem, all []Evaluated, seed uint64) (*Li
 	}
 	var best *Likely
 	least := math.Inf(1)
-	for _, e := range kept {
-		mean, deviation := surface.Predict(e.Design)
+	for _, a := range usable {
+		mean, deviation := surface.Predict(a.Design)
 		signed := mean
 		if o.Maximize {
 			signed = -mean
 		}
-		if signed < least {
+		if a.Rank.Kept() && signed < least {
 			least = signed
-			best = &Likely{Design: e.Design, Number: e.Outcome.Number, Values: e.Outcome.Values, Lower: mean - 2*deviation, Upper: mean + 2*deviation}
+			best = &Likely{Design: a.Design, Number: a.Outcome.Number, Values: a.Outcome.Values, Lower: mean - 2*deviation, Upper: mean + 2*deviation}
 		}
 	}
 	return best, nil

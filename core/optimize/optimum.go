@@ -28,11 +28,9 @@ type Optimum struct {
 	// asked or, where that costs nothing, by a search for it. Nil where the design keeps all.
 	Easings []budget.Easing
 	// Worths has for each constraint whose price is not 0 what giving it alone would bring, and EndWorths for each input; nil where nothing is known of that.
-	Worths []Worth
+	Worths, EndWorths []Worth
 	// Feasible is a design that meets everything, which a search at no cost has found beside; nil: none.
-	Feasible  core.Design
-	Torn      bool // values jump or have edges there: slopes tell no prices
-	EndWorths []Worth
+	Feasible core.Design
 }
 
 // A Place is another design at which a local search ended, or a neighbour.
@@ -74,8 +72,10 @@ func Explain(ctx context.Context, p Problem, e, aside core.Evaluator, r Result) 
 	switch {
 	case !r.Best.Rank.Kept():
 		o.Easings, o.Feasible, err = eased(ctx, p, aside, r)
+	case len(p.Objectives) == 0 && len(p.Targets) == 0:
+		// nothing is gained
 	case r.end != nil && !r.end.level && r.end.apart > 0:
-		o.Torn = true // its slopes are no slopes: what they price is not there
+		// values jump or have edges there: what such slopes price is not there
 	case aside != nil && len(l.stepped()) == 0:
 		err = l.priced(ctx, p, aside, r, here, o)
 	default:
@@ -144,7 +144,7 @@ func (l *landscape) optimum(here place) (*Optimum, *descent) {
 	s := d.propose()
 	for i, multiplier := range s.multipliers {
 		k := l.objectives() + i
-		if math.Abs(multiplier)*largest(here.slopes[k]) > holdsFrom*steepest {
+		if upper := multiplier < 0; math.Abs(multiplier)*largest(here.slopes[k]) > holdsFrom*steepest && l.functions[k].standsAt(here.values[k], upper, o.Sizes[i]) {
 			o.Prices[i], o.Uppers[i] = math.Abs(multiplier), multiplier < 0
 		}
 	}

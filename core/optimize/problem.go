@@ -107,6 +107,7 @@ type Result struct {
 	Used       int             // distinct designs asked
 	Knew       int             // evaluated designs of Options that it took in
 	Coarse     *CoarseUse      // nil: the solver has no coarse variant, or the search did not use it
+	Answers    []budget.Answer // of a noisy solver: all that were given
 	Likely     *Likely         // of a noisy solver: the design that is best by all that was seen; nil: that is not known
 	Checks     []Check         // of a search on a stand-in: where it was compared with the solver
 	ImprovedAt int             // how many had been asked at the last improvement that counts

@@ -81,7 +81,7 @@ func newSearch(p Problem, e core.Evaluator, o Options, watch Observer, patience 
 			s.given = append(s.given, trial{point: s.startPoint, design: o.Start})
 		}
 	}
-	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond, Enough: o.enough, Inside: p.Space.Contains})
+	s.Account = budget.Open(e, p.Goal, budget.Limits{Evaluations: o.Budget, Tolerance: o.Tolerance, Plateau: o.Plateau, Designs: p.Space.Size(), Beyond: o.beyond, Enough: o.enough, Keep: o.Noisy, Inside: p.Space.Contains})
 	return s
 }
 
@@ -168,7 +168,7 @@ func (s *search) result(err error) (Result, error) {
 	if err != nil && !errors.As(err, &end) {
 		return Result{}, err
 	}
-	r := Result{Easings: s.Easings(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
+	r := Result{Easings: s.Easings(), Answers: s.Answers(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
 		r.Searches, r.Ends, r.Unseen, r.Others, r.end = s.ends.searches, len(s.ends.found), s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
 	}

@@ -2,7 +2,6 @@ package optimize
 
 import (
 	"context"
-	"errors"
 	"math"
 	"slices"
 
@@ -45,14 +44,6 @@ func room(size, share float64) float64 {
 		return 1
 	}
 	return math.Pow(10, math.Floor(math.Log10(share*size)+1e-9))
-}
-
-// smallerOf is the smaller of two sizes; 0 is none.
-func smallerOf(a, b float64) float64 {
-	if a == 0 || b == 0 {
-		return math.Max(a, b)
-	}
-	return math.Min(a, b)
 }
 
 // wider is the problem in which a constraint gives by some room.
@@ -134,22 +125,14 @@ func asideOf(ctx context.Context, p Problem, aside core.Evaluator, r Result) (*m
 	return m, nil
 }
 
-// priced replaces multipliers, which are no prices of one limit alone where limits depend on each other, by what moving each limit brings.
+// priced replaces multipliers, which are no prices of one limit alone where limits depend on each other, by what moving each limit brings. Nothing is known
+// where a search from the design does not keep what it kept.
 func (l *landscape) priced(ctx context.Context, p Problem, aside core.Evaluator, r Result, here place, o *Optimum) error {
-	o.Worths, o.EndWorths = make([]Worth, len(o.Prices)), make([]Worth, len(o.EndPrices))
 	m, err := asideOf(ctx, p, aside, r)
 	if err != nil || m == nil {
 		return err
 	}
-	rooms := make([]float64, len(o.Prices))
-	for i := range o.Prices {
-		limit := p.Constraints[i].Limit
-		at := limit.Lower
-		if o.Uppers[i] {
-			at = limit.Upper
-		}
-		rooms[i] = room(smallerOf(math.Abs(at), o.Sizes[i]), roomShare)
-	}
+	o.Worths, o.EndWorths = make([]Worth, len(o.Prices)), make([]Worth, len(o.EndPrices))
 	give := func(i int) func(p Problem, by float64) Problem {
 		return func(p Problem, by float64) Problem { return wider(p, i, o.Uppers[i], by) }
 	}
@@ -161,11 +144,12 @@ func (l *landscape) priced(ctx context.Context, p Problem, aside core.Evaluator,
 		if price == 0 {
 			continue
 		}
-		if o.Worths[i], err = m.worth(give(i), rooms[i]); err != nil {
+		by := room(o.sizeOf(i, p.Constraints[i].Limit), roomShare)
+		if o.Worths[i], err = m.worth(give(i), by); err != nil {
 			return err
 		}
 		if !o.Worths[i].Alone {
-			if err := l.partner(m, here, o, give(i), rooms[i], i, &o.Worths[i]); err != nil {
+			if err := l.partner(m, here, o, give(i), by, i, &o.Worths[i]); err != nil {
 				return err
 			}
 		}
@@ -192,18 +176,13 @@ func (l *landscape) partner(m *mover, here place, o *Optimum, give func(Problem,
 		if k == self || f.price > 0 {
 			continue
 		}
-		value, size := here.values[l.objectives()+k], math.Max(o.Sizes[k], math.SmallestNonzeroFloat64)
 		for _, upper := range []bool{false, true} {
-			at := f.limit.Lower
-			if upper {
-				at = f.limit.Upper
-			}
-			if !f.equal && !(math.Abs(value-at) <= standsAt*size) {
+			if !f.standsAt(here.values[l.objectives()+k], upper, o.Sizes[k]) {
 				continue
 			}
 			step := by // in the same share of what each value moves over the ranges
 			if self >= 0 && o.Sizes[self] > 0 {
-				step = 2 * by * size / o.Sizes[self]
+				step = 2 * by * o.Sizes[k] / o.Sizes[self]
 			}
 			needed, err := m.needs(wider(m.p, k, upper, step), give, by)
 			if err != nil {
@@ -243,13 +222,39 @@ func (m *mover) needs(other Problem, give func(Problem, float64) Problem, by flo
 	return both-math.Max(0, alone) > leastWorth*math.Max(math.Abs(m.least), leastWorth), err
 }
 
-// standsAt is the share of what a value moves over the ranges, within which a design stands at its limit.
-const standsAt = 1e-5
+// sizeOf is the size of the limit of a constraint, at the end that holds the design, or of what its value moves over the ranges, whichever is smaller.
+func (o *Optimum) sizeOf(constraint int, limit core.Limit) float64 {
+	at := limit.Lower
+	if o.Uppers[constraint] {
+		at = limit.Upper
+	}
+	return smaller(math.Abs(at), o.Sizes[constraint])
+}
+
+// smaller is the smaller of two sizes; 0 is none.
+func smaller(a, b float64) float64 {
+	if a == 0 || b == 0 {
+		return math.Max(a, b)
+	}
+	return math.Min(a, b)
+}
+
+// standsShare is how near to its limit, as a share of it or of what the value moves over the ranges, a design stands at it.
+const standsShare = 5e-3
+
+// standsAt is true where a value stands at an end of its limit, with its reserve; that of an equation, at its center. Slopes may say that a limit would hold a
+// design that has room left: then it does not hold it yet.
+func (f function) standsAt(value float64, upper bool, moves float64) bool {
+	at, other := f.aim(0)
+	if upper {
+		at = other
+	}
+	return math.Abs(value-at) <= standsShare*smaller(math.Abs(at), moves)
+}
 
 // believedWorth is the worth of each limit by the planes of the place alone, where no search can be made aside: of the multipliers that explain the place the
 // least, and the room over which no other limit comes in the way.
 func (l *landscape) believedWorth(d *descent, p Problem, curvature [][]float64, o *Optimum) {
-	o.Worths, o.EndWorths = make([]Worth, len(o.Prices)), make([]Worth, len(o.EndPrices))
 	steepest := 1e-9
 	if d.objectives() == 1 {
 		steepest = math.Max(steepest, largest(d.here.slopes[0]))
@@ -261,7 +266,7 @@ func (l *landscape) believedWorth(d *descent, p Problem, curvature [][]float64, 
 	for a := range bend {
 		bend[a][a] += planeBend * steepest
 	}
-	fallOf := func(p Problem) (float64, error) {
+	fallOf := func(p Problem) (fall float64, kept bool) {
 		e := *d
 		e.landscape = l.with(p)
 		e.bend, e.cuts, e.radius = bend, nil, planeRadius
@@ -271,22 +276,23 @@ func (l *landscape) believedWorth(d *descent, p Problem, curvature [][]float64, 
 		s := e.propose()
 		for i, f := range l.constraints() {
 			if f.price == 0 && s.missed[i] > 1e-6*largest(d.here.slopes[l.objectives()+i]) {
-				return 0, errNotKept
+				return 0, false
 			}
 		}
 		q := e.subproblem(planeRadius)
 		q.prices = make([]float64, len(l.constraints()))
 		q.stiff = q.prices
 		cost, _ := q.cost(s.axes)
-		return d.objective(d.here.values) - cost, nil
+		return d.objective(d.here.values) - cost, true
 	}
-	base, err := fallOf(p)
-	if err != nil {
-		return
+	base, kept := fallOf(p)
+	if !kept {
+		return // no small change keeps every limit
 	}
+	o.Worths, o.EndWorths = make([]Worth, len(o.Prices)), make([]Worth, len(o.EndPrices))
 	m := &mover{p: p, linear: linearAtMost, least: d.objective(d.here.values), fall: func(p Problem) (float64, error) {
-		fall, err := fallOf(p)
-		if err != nil {
+		fall, kept := fallOf(p)
+		if !kept {
 			return 0, nil
 		}
 		return fall - base, nil
@@ -295,12 +301,7 @@ func (l *landscape) believedWorth(d *descent, p Problem, curvature [][]float64, 
 		if price == 0 {
 			continue
 		}
-		limit := p.Constraints[i].Limit
-		at := limit.Lower
-		if o.Uppers[i] {
-			at = limit.Upper
-		}
-		by := room(smallerOf(math.Abs(at), o.Sizes[i]), share)
+		by := room(o.sizeOf(i, p.Constraints[i].Limit), share)
 		o.Worths[i], _ = m.worth(func(p Problem, by float64) Problem { return wider(p, i, o.Uppers[i], by) }, by)
 	}
 	for j, price := range o.EndPrices {
@@ -321,8 +322,6 @@ func (l *landscape) believedWorth(d *descent, p Problem, curvature [][]float64, 
 		o.EndWorths[j] = w
 	}
 }
-
-var errNotKept = errors.New("no small change keeps every limit")
 
 const (
 	believedShare = 0.1  // of the room where the curvature is what was learned of it
