@@ -118,6 +118,7 @@ type descent struct {
 	first       float64 // the objective at the start
 	stale       bool    // slopes were carried on from another place
 	cuts        []cut
+	failures    int         // steps in a row to designs that the solver cannot do
 	ratio       float64     // of what the last step brought to what was believed
 	renewedAt   place       // where the bend was last forgotten; no values: nowhere
 	uncutAt     place       // where cuts were last dropped
@@ -157,7 +158,11 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 	if l.byModels && l.coarse() && !l.Differentiates() {
 		return d.ending(0, false), nil
 	}
-	failures := 0
+	return d.walk(ctx, joins)
+}
+
+// walk goes from the place of the descent, whose slopes are known.
+func (d *descent) walk(ctx context.Context, joins func(place) bool) (ending, error) {
 	for iteration := 1; ; iteration++ {
 		d.notesMoves()
 		if d.leavesTears && d.crawls(iteration) {
@@ -167,32 +172,25 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		}
 		d.last = d.propose()
 		if d.done() {
-			if d.forgets() || d.tightens() || d.uncuts() {
+			if d.forgets() || d.tightens() {
 				continue
 			}
-			if goesOn, err := d.proves(ctx); err != nil {
-				return d.ending(iteration, false), err
-			} else if goesOn {
-				continue
+			if on, err := d.goesOn(ctx); err != nil || !on {
+				return d.ending(iteration, err == nil), err
 			}
-			return d.ending(iteration, true), nil
+			continue
 		}
-		next, err := l.place(ctx, d.last.point)
+		next, err := d.place(ctx, d.last.point)
 		if err != nil && next.values == nil {
 			return d.ending(iteration, false), err
 		}
 		if next.values == nil {
-			if failures++; failures == mostFailures || d.radius < leastRadius {
-				if failures = 0; d.uncuts() {
-					continue
-				}
-				d.blocked = true
+			if d.isBlocked() {
 				return d.ending(iteration, false), nil
 			}
-			d.avoid()
 			continue
 		}
-		failures = 0
+		d.failures = 0
 		accepted, errCorrected := d.judge(ctx, &next)
 		if err == nil {
 			err = errCorrected
@@ -204,22 +202,8 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 			return d.ending(iteration, false), err
 		}
 		if !accepted {
-			if d.stale {
-				if err := d.renew(ctx); err != nil {
-					return d.ending(iteration, false), err
-				}
-				continue
-			}
-			if d.torn() || d.radius < leastRadius {
-				if d.uncuts() {
-					continue
-				}
-				if goesOn, err := d.proves(ctx); err != nil {
-					return d.ending(iteration, false), err
-				} else if goesOn {
-					continue
-				}
-				return d.ending(iteration, true), nil
+			if end, err := d.declines(ctx, iteration); end != nil || err != nil {
+				return *end, err
 			}
 			continue
 		}
@@ -230,8 +214,7 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		}
 		if d.believesDone(before) && !d.isSteepFrom(before) && !d.tightens() && len(d.cuts) == 0 {
 			d.here.slopes, d.here.targets, d.here.apart = before.slopes, before.targets, before.apart // as good as its own: the step was short
-			goesOn, err := d.proves(ctx)
-			if err != nil || !goesOn {
+			if on, err := d.proves(ctx); err != nil || !on {
 				end := d.ending(iteration, err == nil)
 				if end.level = err == nil && !d.edged; end.level {
 					end.torn = false
@@ -248,6 +231,44 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 		}
 		d.bendBy(before)
 	}
+}
+
+// declines is what follows a step that was not accepted: the next one is shorter, or its slopes are taken anew; or it is the end.
+func (d *descent) declines(ctx context.Context, iteration int) (*ending, error) {
+	if d.stale {
+		if err := d.renew(ctx); err != nil {
+			end := d.ending(iteration, false)
+			return &end, err
+		}
+		return nil, nil
+	}
+	if !d.torn() && d.radius >= leastRadius {
+		return nil, nil
+	}
+	if on, err := d.goesOn(ctx); err != nil || !on {
+		end := d.ending(iteration, err == nil)
+		return &end, err
+	}
+	return nil, nil
+}
+
+// goesOn is true where a place that seems the end is none: designs that failed hold it, or its slopes are not those that other neighbors tell.
+func (d *descent) goesOn(ctx context.Context) (bool, error) {
+	if d.uncuts() {
+		return true, nil
+	}
+	return d.proves(ctx)
+}
+
+// isBlocked learns from a step to a design that the solver cannot do, and is true where that was the last one.
+func (d *descent) isBlocked() bool {
+	if d.failures++; d.failures < mostFailures && d.radius >= leastRadius {
+		d.avoid()
+		return false
+	}
+	d.failures = 0
+	d.blocked = !d.uncuts()
+	return d.blocked
 }
 
 func (d *descent) ending(iterations int, converged bool) ending {
