@@ -2,6 +2,7 @@ package service
 
 import (
 	"bytes"
+	"io"
 	"math"
 	"os"
 	"path/filepath"
@@ -127,6 +128,9 @@ func (l leftover) text(path string) ([]byte, error) {
 	defer root.Close()
 	text, err := plain.ReadFile(root.OpenFile, path, maxShown)
 	if err != nil {
+		return nil, problem(fiber.StatusConflict, "%s cannot be shown: %s", path, err)
+	}
+	if text, err = io.ReadAll(plain.UTF8(bytes.NewReader(text))); err != nil {
 		return nil, problem(fiber.StatusConflict, "%s cannot be shown: %s", path, err)
 	}
 	if bytes.IndexByte(text, 0) >= 0 {

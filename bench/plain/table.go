@@ -64,7 +64,7 @@ func (t *Table) Read() (row []string, line int, err error) { return t.read() }
 var decimalComma = regexp.MustCompile(`^[-+]?\d+,\d+([eEdD][-+]?\d+)?$`)
 
 // ErrDecimalComma is the error of such a number.
-var ErrDecimalComma = errors.New("a number with a decimal comma: let it be written with a point, or give the output decimal: \",\"")
+var ErrDecimalComma = errors.New("a number with a decimal comma: let it be written with a point")
 
 // decimalCommas is true for a line of several fields between blanks of which one is a number with a decimal comma: commas do
 // not part them.

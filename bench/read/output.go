@@ -101,7 +101,7 @@ func (f *fileReader) checkOutput(out bench.Output, line, family int) {
 	case out.Table != nil && out.Curve == nil && out.Table.Field == "" && family == 0:
 		f.wrong(line, "%s: a table needs field (a number, or a name with header: true), or fields (names and fields)", out.Name)
 	case out.Table != nil && out.Curve != nil && (out.Table.Field != "" || family > 0):
-		f.wrong(line, "%s: the curve names its fields of the table: remove field", out.Name)
+		f.wrong(line, "%s: the curve names its fields of the table: remove field or columns", out.Name)
 	case out.Curve != nil && out.Table != nil && !out.Table.Header && !(isField(out.Curve.X) && isField(out.Curve.Y)):
 		f.wrong(line, "%s: in a table the fields of a curve are numbers from 1, not %s and %s, unless it has header: true", out.Name, out.Curve.X, out.Curve.Y)
 	case out.Take != "" && out.Curve == nil && out.Table == nil && !out.Pointed && out.Cells() < 2:

@@ -233,18 +233,23 @@ func (t text) tables() []bench.Output {
 	if after == "" {
 		return nil
 	}
+	return taken(bench.Output{File: t.file, Which: t.occurrence(after, at), Table: &bench.Table{After: after, Field: strconv.Itoa(t.field)}})
+}
+
+// occurrence is which of the lines that contain a text one of them is, from 1; 0 where it is the last one.
+func (t text) occurrence(of string, at int) int {
 	which, count := 0, 0
 	for i, line := range t.lines {
-		if bytes.Contains(line.Text, []byte(after)) {
+		if bytes.Contains(line.Text, []byte(of)) {
 			if count++; i <= at {
 				which = count
 			}
 		}
 	}
 	if which == count {
-		which = 0 // the last one
+		return 0
 	}
-	return taken(bench.Output{File: t.file, Which: which, Table: &bench.Table{After: after, Field: strconv.Itoa(t.field)}})
+	return which
 }
 
 // headingsTried is below how many words a number of fixed columns is looked for: lines that begin with numbers may head others.
@@ -258,18 +263,7 @@ func (t text) inColumns() (ways []bench.Output) {
 		if word == "" {
 			continue
 		}
-		which, count := 0, 0
-		for i, line := range t.lines {
-			if bytes.Contains(line.Text, []byte(word)) {
-				if count++; i <= at {
-					which = count
-				}
-			}
-		}
-		if which == count {
-			which = 0
-		}
-		ways = append(ways, taken(bench.Output{File: t.file, Which: which, Table: &bench.Table{After: word, Columns: columns, Field: bench.FieldOfColumns(columns)}})...)
+		ways = append(ways, taken(bench.Output{File: t.file, Which: t.occurrence(word, at), Table: &bench.Table{After: word, Columns: columns, Field: bench.FieldOfColumns(columns)}})...)
 	}
 	return ways
 }

@@ -103,6 +103,9 @@ type missing struct{ error }
 // failure says which output could not be read, and shows what stands where it looked.
 func (f *resultFiles) failure(out bench.Output, err error) *solver.Failure {
 	failure := solver.Failed("output %s: %s", out.Name, err)
+	if errors.Is(err, plain.ErrDecimalComma) {
+		failure.Reason += ", or give the output decimal: \",\""
+	}
 	var in looked
 	var none missing
 	switch {
