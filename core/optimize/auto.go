@@ -17,8 +17,9 @@ import (
 const manyBasins = 30
 
 // Auto chooses and combines. Where few evaluations are to be had it is a search by surrogates. Continuous inputs are searched by SQP from the start and then from others; where these end at ever
-// new places, by differential evolution, whose best members are polished by SQP. With steps and lists it is differential
-// evolution from the beginning.
+// new places, from between the best of them and by samples that settle (CMA-ES), which is what it begins with where values are noisy, jump or have edges.
+// Where all inputs are stepped or lists and some have many values, such searches go along these from one of their values to another; where none has, it is
+// differential evolution.
 func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Observer) (Result, error) {
 	if err := o.check(p); err != nil {
 		return Result{}, err
@@ -40,7 +41,15 @@ func Auto(ctx context.Context, p Problem, e core.Evaluator, o Options, watch Obs
 	}
 	s.chose = l.choice(o)
 	if len(l.axes) == 0 {
-		err := l.looker(o).breed(ctx, s.startPoint)
+		k := l.looker(o)
+		if len(s.long()) > 0 && !o.Noisy {
+			err := k.search(ctx, o.Effort.unseen(), manyBasins)
+			if err == nil {
+				err = k.mix(ctx)
+			}
+			return s.result(err)
+		}
+		err := k.breed(ctx, s.startPoint)
 		s.ends = nil // they all began at the best design
 		return s.result(err)
 	}
@@ -150,6 +159,8 @@ func (l *landscape) choice(o Options) string {
 		further = "and no other start, since a quick search was asked for"
 	}
 	switch stepped := len(l.space) - len(l.axes); {
+	case len(l.axes) == 0 && len(l.long()) > 0 && !o.Noisy:
+		return fmt.Sprintf("steps along %s of many values with slopes between neighbors, rounded to them, and comparisons with all neighbors, since every input is stepped or a list, %s", countOf(len(l.long()), "input"), further)
 	case len(l.axes) == 0:
 		return "differential evolution and comparisons with all neighbours, since every input is stepped or a list"
 	case len(l.space) == 1 && !l.Differentiates():

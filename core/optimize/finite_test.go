@@ -5,9 +5,6 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
-	"os"
-	"slices"
-	"strconv"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -116,14 +113,21 @@ func (p randomProblem) outcome(x core.Design) core.Outcome {
 	if p.fails != nil && p.fails(x) {
 		return core.Outcome{State: core.Failed}
 	}
-	values := make([]float64, len(p.f))
-	for i, f := range p.f {
-		values[i] = f(x)
+	values := p.values(x)
+	for i := range values {
 		if p.steps > 0 {
 			values[i] = math.Round(values[i]/p.steps) * p.steps
 		}
 	}
 	return core.Outcome{Values: values}
+}
+
+func (p randomProblem) values(x core.Design) []float64 {
+	values := make([]float64, len(p.f))
+	for i, f := range p.f {
+		values[i] = f(x)
+	}
+	return values
 }
 
 // guarded fails the test where a design is asked that no solver can be asked.
@@ -149,39 +153,10 @@ func (g guarded) Evaluate(_ context.Context, designs []core.Design) ([]core.Outc
 	return outcomes, nil
 }
 
-// derived gives derivatives too.
-type derived struct{ guarded }
-
-func (d derived) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
-	outcomes, err := d.Evaluate(ctx, designs)
-	all := make([]core.Derivatives, len(designs))
-	for i, x := range designs {
-		if outcomes[i].Values == nil {
-			continue
-		}
-		m := core.NewMatrix(len(d.f), len(d.Space))
-		for k, f := range d.f {
-			for j := range x {
-				there, back := slices.Clone(x), slices.Clone(x)
-				there[j], back[j] = x[j]+1e-6, x[j]-1e-6
-				m.Row(k)[j] = (f(there) - f(back)) / 2e-6
-			}
-		}
-		all[i] = &m
-	}
-	return outcomes, all, err
-}
-
 // No method asks for a design that is not finite or lies outside of its ranges, and none breaks, whatever the problem.
 func TestNoPointLeavesAMethodThatIsNotFinite(t *testing.T) {
 	t.Parallel()
-	count, first := 150, 0
-	if many, err := strconv.Atoi(os.Getenv("ROPEBENCH_PROBLEMS")); err == nil {
-		count = many
-	}
-	if from, err := strconv.Atoi(os.Getenv("ROPEBENCH_FIRST")); err == nil {
-		first = from
-	}
+	first, count := problemsAsked(150)
 	names := []string{"auto", "sqp", "multi-start", "trust-region", "nelder-mead", "pattern", "cma-es", "differential-evolution", "levenberg-marquardt", "surrogate"}
 	for seed := first; seed < first+count; seed++ {
 		p := newRandomProblem(uint64(seed))
@@ -196,7 +171,7 @@ func TestNoPointLeavesAMethodThatIsNotFinite(t *testing.T) {
 			g := guarded{randomProblem: p, t: t, name: fmt.Sprintf("%s, problem %d", name, seed), known: map[string]bool{}}
 			var e core.Evaluator = g
 			if (seed+i)%2 == 0 {
-				e = derived{g}
+				e = withDerivatives{Evaluator: g, rows: central(p.values, 1e-6)}
 			}
 			r, err := Methods[name](t.Context(), p.Problem, e, o, nil)
 			assert.NoError(t, err, g.name)

@@ -168,7 +168,11 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 		if err != nil {
 			return better, err
 		}
-		if len(k.axes) > 0 {
+		onLattice := k.long()
+		if len(k.axes) == 0 && len(onLattice) > 0 {
+			trials = slices.DeleteFunc(slices.Clone(trials), func(t trial) bool { return differsIn(t.point, from.point, onLattice) })
+		}
+		if len(k.axes) > 0 || len(onLattice) > 0 {
 			for _, t := range k.promising(from, trials) {
 				end, err := k.descend(ctx, t.point, nil)
 				if end.values != nil && end.rank.Better(better.rank) {
@@ -179,7 +183,7 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 				}
 			}
 		}
-		if !better.rank.Better(from.rank) && len(k.axes) == 0 {
+		if !better.rank.Better(from.rank) && len(k.axes) == 0 && !k.Best().Rank.Better(from.rank) {
 			if better, err = k.pairs(ctx, from); err != nil {
 				return better, err
 			}
@@ -260,4 +264,9 @@ func (k *looker) pairs(ctx context.Context, from ending) (ending, error) {
 		from.place = k.placed(trials[0])
 	}
 	return from, err
+}
+
+// differsIn is true for points that have other coordinates in some inputs.
+func differsIn(a, b []float64, inputs []int) bool {
+	return slices.ContainsFunc(inputs, func(j int) bool { return a[j] != b[j] })
 }

@@ -150,6 +150,9 @@ func (l *landscape) descend(ctx context.Context, start []float64, joins func(pla
 	}
 	d.first = l.objective(d.here.values)
 	if len(l.axes) == 0 {
+		if len(l.long()) > 0 {
+			return l.descendLattice(ctx, d.here, joins)
+		}
 		return d.ending(0, true), nil
 	}
 	if err := l.differentiate(ctx, &d.here); err != nil {

@@ -1,12 +1,9 @@
 package optimize
 
 import (
-	"context"
 	"fmt"
 	"math"
 	"math/rand/v2"
-	"os"
-	"strconv"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -98,38 +95,24 @@ func (b bounded) least(p Problem) float64 {
 	return b.values(quadratic.Solve(q).Point)[0]
 }
 
-// rowsOf answers a bounded problem, with derivatives.
-type rowsOf struct{ bounded }
-
-func (b rowsOf) Evaluate(_ context.Context, designs []core.Design) ([]core.Outcome, error) {
-	var outcomes []core.Outcome
-	for _, x := range designs {
-		outcomes = append(outcomes, core.Outcome{Values: b.values(x)})
+// evaluator answers a bounded problem, with derivatives.
+func (b bounded) evaluator() core.Evaluator {
+	return withDerivatives{
+		Evaluator: core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: b.values(x)} }),
+		rows: func(x core.Design) [][]float64 {
+			return append([][]float64{plus(b.slopes, times(b.hessian, x), 1)}, b.rows...)
+		},
 	}
-	return outcomes, nil
-}
-
-func (b rowsOf) Differentiate(ctx context.Context, designs []core.Design) ([]core.Outcome, []core.Derivatives, error) {
-	outcomes, err := b.Evaluate(ctx, designs)
-	var all []core.Derivatives
-	for _, x := range designs {
-		rows := core.MatrixOf(append([][]float64{plus(b.slopes, times(b.hessian, x), 1)}, b.rows...))
-		all = append(all, &rows)
-	}
-	return outcomes, all, err
 }
 
 // Each price that is told is what moving that limit alone brings over the room that is told with it, whether designs aside cost nothing or not.
 func TestPricesAreThoseOfOneLimitAlone(t *testing.T) {
 	t.Parallel()
-	count := 30
-	if many, err := strconv.Atoi(os.Getenv("ROPEBENCH_PROBLEMS")); err == nil {
-		count = many
-	}
+	first, count := problemsAsked(30)
 	told, together := 0, 0
-	for seed := range uint64(count) {
+	for seed := uint64(first); seed < uint64(first+count); seed++ {
 		b := newBounded(plan.NewRand(seed))
-		evaluator := rowsOf{b}
+		evaluator := b.evaluator()
 		r, err := SQP(t.Context(), b.Problem, evaluator, Options{Seed: 1, Budget: 400, Start: b.start}, nil)
 		require.NoError(t, err)
 		least := b.least(b.Problem)

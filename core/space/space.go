@@ -92,8 +92,19 @@ func (in Input) continuous(u float64) float64 {
 	return math.Min(in.Upper, in.Lower+u*(in.Upper-in.Lower))
 }
 
-// Slope is by how much the value of a continuous input grows with its coordinate u in the unit interval.
+// Slope is by how much the value of an input grows with its coordinate u in the unit interval: that of a list as its neighbors do.
 func (in Input) Slope(u float64) float64 {
+	if n := len(in.Values); n > 0 {
+		at := in.Index(in.Value(u))
+		below, above := max(0, at-1), min(n-1, at+1)
+		if below == above {
+			return 0
+		}
+		return (in.Values[above] - in.Values[below]) / float64(above-below) * float64(n)
+	}
+	if n := in.Levels(); n > 0 && !in.Log {
+		return in.Step * float64(n)
+	}
 	if in.Log {
 		return in.continuous(u) * math.Log(in.Upper/in.Lower)
 	}
