@@ -82,6 +82,9 @@ func (c Curve) RMSDerivative(t Derivative) float64 {
 
 // AtDerivative is the derivative of At, where x moves by dx.
 func (c Curve) AtDerivative(t Derivative, x, dx float64) float64 {
+	if c.falls() {
+		c, t = c.rising(), Derivative{X: reversed(t.X), Y: reversed(t.Y)}
+	}
 	for i := range c.X[1:] {
 		if x <= c.X[i+1] {
 			return c.lineDerivative(t, i, x, dx)

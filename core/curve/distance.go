@@ -8,8 +8,9 @@ import (
 
 // DistanceBelow is the least distance, in y, by which the curve stays below limit where both exist; negative where it is
 // above. Both are straight between their samples, and each side of a step counts. The curve may run to and fro; x of limit
-// must not go back. The error says that they do not overlap, or where the limit goes back.
+// must grow or fall all the way. The error says that they do not overlap, or where the limit goes back.
 func (c Curve) DistanceBelow(limit Curve) (float64, error) {
+	limit = limit.rising()
 	if err := limit.forwards(); err != nil {
 		return 0, err
 	}
@@ -75,6 +76,23 @@ func (c Curve) forwards() error {
 		}
 	}
 	return nil
+}
+
+// falls is true for a curve that ends at a smaller x than it began with.
+func (c Curve) falls() bool { return len(c.X) > 1 && c.X[len(c.X)-1] < c.X[0] }
+
+// rising is the curve with its samples in the order of growing x, where they stand in that of falling x.
+func (c Curve) rising() Curve {
+	if !c.falls() {
+		return c
+	}
+	return Curve{X: reversed(c.X), Y: reversed(c.Y)}
+}
+
+func reversed(values []float64) []float64 {
+	values = slices.Clone(values)
+	slices.Reverse(values)
+	return values
 }
 
 // Mirrored is the curve with its values negated.

@@ -56,12 +56,16 @@ func (c Curve) RMS() float64 {
 	return math.Sqrt(squares.Mean())
 }
 
-// Reaches is true for an x within the curve, ends included.
-func (c Curve) Reaches(x float64) bool { return x >= c.X[0] && x <= c.X[len(c.X)-1] }
+// Reaches is true for an x within the curve, ends included, whether its x grows or falls.
+func (c Curve) Reaches(x float64) bool {
+	first, last := c.X[0], c.X[len(c.X)-1]
+	return x >= math.Min(first, last) && x <= math.Max(first, last)
+}
 
 // At is the value at x, linear between samples, at a step that before it. x must be within the range of the curve, whose x
-// does not go back.
+// grows or falls all the way.
 func (c Curve) At(x float64) (float64, error) {
+	c = c.rising()
 	if err := c.forwards(); err != nil {
 		return 0, err
 	}
