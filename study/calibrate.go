@@ -134,6 +134,11 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	if before[0].State == core.OK {
+		if err := f.reachesPoints(ctx, f.start, "where the search is to begin"); err != nil {
+			return "", err
+		}
+	}
 	found, err := f.repeated(ctx)
 	if err != nil {
 		return "", err
@@ -142,6 +147,30 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 		return "", err
 	}
 	return found.Reason, f.fitted(ctx, found, before[0].Values)
+}
+
+// reachesPoints returns an error where all points of a match lie outside of the curve of a design: nothing would be fitted to them, and the sum of squares
+// would be least for that.
+func (f *fitting) reachesPoints(ctx context.Context, design core.Design, which string) error {
+	curves, err := f.curvesAt(ctx, design)
+	if err != nil {
+		return err
+	}
+	for i, m := range f.matches() {
+		if m.Curve == "" {
+			continue
+		}
+		of := curves[f.of[i]][f.Model.Curve(m.Curve)]
+		reached := false
+		for k := range m.Points.Y {
+			reached = reached || of.Reaches(xOf(m, k))
+		}
+		if reached {
+			continue
+		}
+		return fmt.Errorf("none of the %s of %s lies on the curve %s of the design %s, which runs from %s to %s: see that both have the same x in the same unit", plain.Count(len(m.Points.Y), "point"), m.To.File, m.Curve, which, plain.Show(slices.Min(of.X)), plain.Show(slices.Max(of.X)))
+	}
+	return nil
 }
 
 // sort finds the conditions under which something was measured: those of the first match come first.
@@ -173,6 +202,9 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 		}
 	}
 	part.Says = f.saysOf(fit, unknown, best.Design, part)
+	if err := f.reachesPoints(ctx, best.Design, "that was found"); err != nil {
+		return err
+	}
 	curves, err := f.curvesAt(ctx, best.Design)
 	if err != nil {
 		return err
@@ -243,7 +275,14 @@ func (f *fitting) saysOf(fit optimize.Fit, unknown error, design core.Design, pa
 	says, known := []string{}, []string(nil)
 	for j, in := range f.problem.Space {
 		unit := f.Model.Bench.Unit(in.Name)
-		if math.IsNaN(fit.Errors[j]) {
+		switch {
+		case fit.Idle[j]:
+			says = append(says, fmt.Sprintf("%s moves none of what was matched: the measurements say nothing of it; hold it", in.Name))
+			continue
+		case math.IsNaN(fit.Errors[j]) && in.Levels() > 0:
+			says = append(says, fmt.Sprintf("%s is stepped or a list: slopes tell no error of it", in.Name))
+			continue
+		case math.IsNaN(fit.Errors[j]):
 			says = append(says, fmt.Sprintf("%s stands at an end of its range, so that its error is not known: widen the range", in.Name))
 			continue
 		}

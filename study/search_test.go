@@ -278,6 +278,19 @@ func TestMeasurementsUnderSeveralConditionsAreFitted(t *testing.T) {
 	assert.Equal(t, 0, run.Evaluations%2, "every design is evaluated dry and wet")
 }
 
+// A measurement that lies outside of every curve is no measurement of this model: nothing is fitted to it.
+func TestMeasurementsOutsideOfTheCurveAreRefused(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	saved, err := w.store.SaveRevision("drum", "/here", "", bench.Content{File: "drum.bench.yaml", Files: map[string]bench.File{
+		"drum.bench.yaml": {Text: []byte(hysteresis)}, "dry.csv": {Text: []byte("x;y\n500;1\n1000;2\n")}, "wet.csv": {Text: []byte("s,f\n1,4\n2,20\n")}}})
+	require.NoError(t, err)
+	run := w.run(t, saved.Revision, study.Question{Study: "fit", Seed: 1})
+	assert.Contains(t, run.Reason, "none of the 2 points of dry.csv lies on the curve load of the design where the search is to begin")
+	assert.Nil(t, run.Fit)
+	assert.LessOrEqual(t, run.Evaluations, 2)
+}
+
 func TestSearchesThatCannotBeMade(t *testing.T) {
 	t.Parallel()
 	w := open(t, t.TempDir())

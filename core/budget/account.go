@@ -298,7 +298,7 @@ func (a *Account) end() error {
 func (a *Account) usedUp() Ended {
 	reason := fmt.Sprintf("the budget of %d evaluations is used up", a.limits.Evaluations)
 	if float64(a.used-a.notableAt) < improving*float64(a.used) && a.notableAt > 1 {
-		reason += fmt.Sprintf("; the best was still improving at evaluation %d, more evaluations may bring more", a.notableAt)
+		reason += fmt.Sprintf("; the best was still improving after %d of them, more evaluations may bring more", a.notableAt)
 	}
 	return Ended{UsedUp, reason}
 }

@@ -43,7 +43,7 @@ func TestABudgetPaysForSoMany(t *testing.T) {
 	assert.Equal(t, UsedUp, ended.Cause)
 	assert.Len(t, answers, 2, "those that the budget pays for are answered")
 	assert.Equal(t, core.Design{1}, a.Best().Design)
-	assert.Contains(t, ended.Reason, "the budget of 4 evaluations is used up; the best was still improving at evaluation 4")
+	assert.Contains(t, ended.Reason, "the budget of 4 evaluations is used up; the best was still improving after 4 of them")
 	answers, err = a.Ask(t.Context(), designs(9))
 	assert.ErrorAs(t, err, &ended)
 	assert.Empty(t, answers)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
 
@@ -23,7 +24,8 @@ func LevenbergMarquardt(ctx context.Context, p Problem, e core.Evaluator, o Opti
 type Fit struct {
 	Residual     float64     // the sum of weight times squared distance
 	Freedom      int         // targets less inputs that are free
-	Errors       []float64   // standard errors of the inputs, in their units; NaN for one that stands at an end of its range
+	Errors       []float64   // standard errors of the inputs, in their units; NaN for one that is not free: at an end of its range, idle, stepped or a list
+	Idle         []bool      // inputs that move none of the targets
 	Correlations [][]float64 // of the errors
 }
 
@@ -35,13 +37,15 @@ var errFewTargets = errors.New("there are no more targets than inputs: how well 
 // the outcome; atEnd says which inputs stand at an end of their range, which are taken as known. The weights stand for inverse variances
 // but for a common factor.
 func FitOf(goal core.Goal, values []float64, derivatives core.Derivatives, atEnd []bool) (Fit, error) {
+	fit := Fit{Residual: goal.Least(values), Errors: make([]float64, len(atEnd)), Idle: make([]bool, len(atEnd)), Correlations: square(len(atEnd))}
 	var free []int
 	for j, end := range atEnd {
-		if !end {
+		fit.Idle[j] = !end && !slices.ContainsFunc(goal.Targets, func(t core.Target) bool { return t.Weight != 0 && derivatives.Row(t.Value)[j] != 0 })
+		if !end && !fit.Idle[j] {
 			free = append(free, j)
 		}
 	}
-	fit := Fit{Residual: goal.Least(values), Freedom: len(goal.Targets) - len(free), Errors: make([]float64, len(atEnd)), Correlations: square(len(atEnd))}
+	fit.Freedom = len(goal.Targets) - len(free)
 	for j := range fit.Errors {
 		fit.Errors[j] = math.NaN()
 	}
@@ -86,12 +90,15 @@ func FitOf(goal core.Goal, values []float64, derivatives core.Derivatives, atEnd
 
 // Fitted tells how well the inputs of the best design of a result are known, from its exact derivatives or from those of the search.
 func Fitted(ctx context.Context, p Problem, e core.Evaluator, r Result) (Fit, error) {
-	unknown := Fit{Residual: p.Least(r.Best.Outcome.Values), Errors: make([]float64, len(p.Space)), Correlations: square(len(p.Space))}
+	s := newSearch(p, e, Options{Budget: math.MaxInt}, nil, 0)
+	l := s.landscape(p, Options{})
+	unknown := Fit{Residual: p.Least(r.Best.Outcome.Values), Freedom: max(0, len(p.Targets)-len(p.Space)), Errors: make([]float64, len(p.Space)), Idle: make([]bool, len(p.Space)), Correlations: square(len(p.Space))}
 	for j := range unknown.Errors {
 		unknown.Errors[j] = math.NaN()
 	}
-	s := newSearch(p, e, Options{Budget: math.MaxInt}, nil, 0)
-	l := s.landscape(p, Options{})
+	if len(l.axes) == 0 {
+		return unknown, errors.New("every input is stepped or a list: slopes tell no errors of such inputs; see how much worse the next best designs are")
+	}
 	here := l.placed(trial{point: p.Space.Point(r.Best.Design), design: r.Best.Design, rank: r.Best.Rank, outcome: r.Best.Outcome})
 	known, err := l.slopesAt(ctx, &here, r.end)
 	switch {
