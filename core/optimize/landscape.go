@@ -28,6 +28,7 @@ type landscape struct {
 	ungiven     bool          // an evaluator that could give derivatives has given none
 	unproved    bool          // slopes at the end are believed: the search is a part of another one, that looks again
 	leavesTears bool          // a search that ends where values jump or have edges, or crawls along them, is the last by slopes
+	acts        []bool        // of each input whether it has changed a function; of one that is stepped or a list it is not looked at, and true
 	byModels    bool          // a search by differences gives way to one by models where values are coarse
 }
 
@@ -55,10 +56,12 @@ func (s *search) landscape(p Problem, o Options) *landscape {
 	l := &landscape{search: s, goal: p.Goal, ahead: p.Ahead, tolerance: cmp.Or(o.precision, o.Effort.tolerance()), unchecked: o.Check, doubted: map[int]Doubt{}, warm: o.Learned, unproved: o.unproved}
 	s.seen = l
 	s.doubts = l.doubted
+	l.acts = make([]bool, len(p.Space))
 	for j, in := range p.Space {
 		if in.Levels() == 0 {
 			l.axes = append(l.axes, j)
 		}
+		l.acts[j] = in.Levels() > 0
 	}
 	decided := make([]bool, 0)
 	if p.Ahead != nil {
@@ -279,8 +282,25 @@ func (l *landscape) asked() []int {
 	return asked
 }
 
-// differentiate gives a place its slopes: exact ones where they are known, differences for the rest.
+// differentiate gives a place its slopes, and notes which inputs act.
 func (l *landscape) differentiate(ctx context.Context, p *place) error {
+	err := l.inclined(ctx, p)
+	l.notesActs(p.slopes)
+	return err
+}
+
+// notesActs notes which inputs have a slope.
+func (l *landscape) notesActs(slopes [][]float64) {
+	for _, by := range slopes {
+		for a, slope := range by {
+			j := l.axes[a]
+			l.acts[j] = l.acts[j] || slope != 0
+		}
+	}
+}
+
+// inclined gives a place its slopes: exact ones where they are known, differences for the rest.
+func (l *landscape) inclined(ctx context.Context, p *place) error {
 	_, p.slopes = l.look(p.point, true)
 	missing := l.asked()
 	if len(missing) == 0 {

@@ -31,6 +31,7 @@ type basins struct {
 	found    []basin
 	searches int
 	starts   [][]float64
+	acts     []bool // of each input whether it has changed a value; nil: all count
 }
 
 // enter notes where a search ended, and is true where no other has ended there.
@@ -39,7 +40,7 @@ func (b *basins) enter(e ending) bool {
 		return false
 	}
 	for i, known := range b.found {
-		if !same(known.place, e.place) {
+		if !b.same(known.place, e.place) {
 			continue
 		}
 		b.found[i].searches++
@@ -60,20 +61,31 @@ func (b *basins) sort() {
 	slices.SortStableFunc(b.found, func(a, b basin) int { return byRank(a.trial, b.trial) })
 }
 
-// same is true for places that are one but for how far a search went.
-func same(a, b place) bool {
-	near := distance(a.point, b.point)
+// same is true for places that are one but for how far a search went, and for inputs that have changed nothing so far.
+func (b *basins) same(one, other place) bool {
+	near := b.apart(one.point, other.point)
 	if near < sameSpot/10 {
 		return true
 	}
-	return near < sameSpot && a.rank.Feasible() == b.rank.Feasible() && math.Abs(a.rank.Gain(b.rank))+math.Abs(b.rank.Gain(a.rank)) < sameValue
+	return near < sameSpot && one.rank.Feasible() == other.rank.Feasible() && math.Abs(one.rank.Gain(other.rank))+math.Abs(other.rank.Gain(one.rank)) < sameValue
+}
+
+// apart is the largest distance of two points along an input that has changed a value.
+func (b *basins) apart(one, other []float64) float64 {
+	most := 0.0
+	for j := range one {
+		if b.acts == nil || b.acts[j] {
+			most = math.Max(most, math.Abs(one[j]-other[j]))
+		}
+	}
+	return most
 }
 
 // others lists the places that were found, without that of the best design, which stands at a point.
 func (b *basins) others(best budget.Answer, point []float64, l *landscape) []Place {
 	var others []Place
 	for _, found := range b.found {
-		if found.outcome.State != core.OK || distance(found.point, point) < sameSpot {
+		if found.outcome.State != core.OK || b.apart(found.point, point) < sameSpot {
 			continue
 		}
 		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: l.objective(found.values), Feasible: found.rank.Kept(), Searches: found.searches})
@@ -156,7 +168,7 @@ func FromStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 
 func (l *landscape) looker(o Options) *looker {
 	l.byModels = true
-	l.ends = &basins{}
+	l.ends = &basins{acts: l.acts}
 	k := &looker{landscape: l, basins: l.ends, rand: plan.NewRand(o.Seed), plan: &pool{}, effort: o.Effort}
 	if o.Then != nil {
 		k.then = l.repaired(l.space.Point(o.Then))
@@ -222,7 +234,7 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	k.searches++
 	k.starts = append(k.starts, start)
 	joins := func(p place) bool {
-		return slices.ContainsFunc(k.found, func(b basin) bool { return same(b.place, p) && !p.rank.Better(b.rank) })
+		return slices.ContainsFunc(k.found, func(b basin) bool { return k.same(b.place, p) && !p.rank.Better(b.rank) })
 	}
 	var end ending
 	var err error
@@ -255,7 +267,7 @@ func (k *looker) from(ctx context.Context, start []float64) error {
 	if err != nil {
 		return err
 	}
-	if isNew && k.searches > 1 && same(k.found[0].place, end.place) {
+	if isNew && k.searches > 1 && k.same(k.found[0].place, end.place) {
 		k.watch(fmt.Sprintf("search %d found a better place after %d evaluations", k.searches, k.Used()))
 	} else {
 		k.watch(fmt.Sprintf("%d searches, %d places where they end, after %d evaluations", k.searches, len(k.found), k.Used()))

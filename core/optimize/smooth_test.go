@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ropebench/core"
+	"ropebench/core/budget"
 	"ropebench/core/published"
 	"ropebench/core/space"
 )
@@ -231,4 +232,19 @@ func TestAutoSeesWhetherDerivativesCome(t *testing.T) {
 	r, err = Auto(t.Context(), branin.problem(), silent{branin.evaluator(&asked)}, Options{Seed: 1, Budget: 200, Check: true, Start: branin.start}, nil)
 	require.NoError(t, err)
 	assert.Contains(t, r.Chose, "differences of neighbours, since derivatives are not known")
+}
+
+// Places that differ in an input that changes nothing are one: it is no sign of many valleys.
+func TestAnInputWithoutEffectMakesNoPlaces(t *testing.T) {
+	t.Parallel()
+	p := Problem{Space: space.Space{{Name: "x", Lower: -2, Upper: 3}, {Name: "y", Lower: -2, Upper: 2.5}, {Name: "idle", Lower: 0, Upper: 9}}, Goal: least()}
+	values := func(x core.Design) []float64 { return []float64{3 + math.Pow(x[0]-1, 2) + math.Pow(x[1]*x[1]-1, 2)} }
+	plain := core.EvaluatorFunc(func(x core.Design) core.Outcome { return core.Outcome{Values: values(x)} })
+	for _, e := range []core.Evaluator{plain, withDerivatives{Evaluator: plain, rows: central(values, 1e-6)}} {
+		r, err := MultiStart(t.Context(), p, e, Options{Seed: 1, Budget: 900}, nil)
+		require.NoError(t, err)
+		assert.Equal(t, 2, r.Ends, "y = 1 and y = -1, whatever idle is: %s", r.Reason)
+		assert.Len(t, r.Others, 1)
+		assert.Equal(t, budget.Converged, r.Cause)
+	}
 }

@@ -295,6 +295,7 @@ func (m *modelled) fit() {
 			slopes[a] = model.slopes[a] / m.radius
 		}
 		m.here.slopes[f] = slopes
+		m.notesActs(m.here.slopes[f : f+1])
 		weight := 1.0
 		if f >= m.objectives() {
 			if m.last.multipliers == nil {
