@@ -317,6 +317,7 @@ type Question struct {
 	Keep        string                  `json:"keep,omitempty"`
 	Slots       int                     `json:"slots,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`
+	About       string                  `json:"about,omitempty"` // which design the study is about, or starts at, in words
 	Start       map[string]bench.Value  `json:"start,omitempty"`
 	More        []int                   `json:"more,omitempty"` // points that were added to a sample, each time
 }

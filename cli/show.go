@@ -234,6 +234,9 @@ func change(from, to bench.Value) string {
 // run shows where a run is, and its result.
 func (v view) run(r found) {
 	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
+	if r.Question.About != "" {
+		v.line("%s", beginning(r.Question))
+	}
 	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
 	if len(r.Unshown) > 0 {
@@ -257,6 +260,14 @@ func (v view) run(r found) {
 	}
 	v.best(r)
 	v.answer(r)
+}
+
+// beginning says which design a run is about, or where its search starts.
+func beginning(q api.Question) string {
+	if q.Kind == "uncertainty" || q.Kind == "sensitivity" || q.Kind == "sample" {
+		return "about " + q.About
+	}
+	return "from " + q.About
 }
 
 // failures says why evaluations failed, and how often.

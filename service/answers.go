@@ -77,7 +77,7 @@ func shownRun(r study.Run) api.Run {
 	q := r.Question
 	return api.Run{ID: r.ID, Version: r.Version, Bench: r.Bench, Revision: r.Revision,
 		Question: api.Question{Kind: q.Kind, Study: q.Study, Seed: q.Seed, Evaluations: q.Evaluations, Hold: q.Hold, Free: q.Free, Fresh: q.Fresh,
-			Design: q.Design, Repeats: q.Repeats, Around: q.Around, Keep: q.Keep, Slots: q.Slots, Of: (*api.Candidate)(q.Of), Start: q.Start, More: q.More},
+			Design: q.Design, Repeats: q.Repeats, Around: q.Around, Keep: q.Keep, Slots: q.Slots, Of: (*api.Candidate)(q.Of), Start: q.Start, About: q.About, More: q.More},
 		State: string(r.State), Reason: r.Reason, Note: r.Note, Trying: r.Trying, Budget: r.Budget, Created: r.Created, Began: r.Began, Ended: r.Ended,
 		Elapsed: r.Elapsed.Seconds(), Counts: r.Counts, Headline: r.Headline, Found: r.Found, LastFailure: r.LastWhy, SolverKey: r.SolverKey}
 }

@@ -139,6 +139,11 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 	}
 	start, _ := s.StartsFrom()
 	if start.BestOf == "" || q.Start != nil {
+		if q.Start == nil {
+			q.About = standsAt(s, start)
+		} else if q.Of != nil {
+			q.About = fmt.Sprintf("evaluation %d of run %d", q.Of.Evaluation, q.Of.Run)
+		}
 		return nil
 	}
 	all, err := r.All(benchName)
@@ -152,6 +157,8 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		_, parts, err := r.Result(run.ID)
 		if err == nil && parts.Best != nil {
 			q.Start, q.Learned = parts.Best.Inputs, parts.Learned
+			of, _ := b.Study(start.BestOf)
+			q.About = startsAt(b, of, run, all)
 		}
 		return err
 	}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Judgment, Requirement, Run } from './api/types'
-import { bytes, change, runName, show, span, summary, titled } from './words'
+import { beginning, bytes, change, runName, show, span, summary, titled } from './words'
 
 describe('show', () => {
   it.each([
@@ -49,8 +49,17 @@ describe('summary', () => {
   })
 })
 
+const run = (question: Partial<Run['question']>) => ({ question: { kind: 'optimize', study: 'best', seed: 1, ...question } }) as Run
+
+describe('beginning', () => {
+  it('says which design a run is about, or starts from', () => {
+    expect(beginning(run({}))).toBeUndefined()
+    expect(beginning(run({ about: 'evaluation 4 of run 2' }))).toBe('from evaluation 4 of run 2')
+    expect(beginning(run({ kind: 'uncertainty', about: 'the nominal design' }))).toBe('about the nominal design')
+  })
+})
+
 describe('runName', () => {
-  const run = (question: Partial<Run['question']>) => ({ question: { kind: 'optimize', study: 'best', seed: 1, ...question } }) as Run
   it('says what makes a run different', () => {
     expect(runName(run({}))).toBe('best')
     expect(runName(run({ seed: 2, hold: { springs: 3 } }))).toBe('best, seed 2, springs held')

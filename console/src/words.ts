@@ -80,6 +80,12 @@ export function runName(run: Run): string {
   return parts.join(', ')
 }
 
+/** Which design a run is about, or where its search starts. */
+export function beginning({ question: { kind, about } }: Run): string | undefined {
+  if (!about) return undefined
+  return `${kind === 'uncertainty' || kind === 'sensitivity' || kind === 'sample' ? 'about' : 'from'} ${about}`
+}
+
 export const atWork = (run: Run) => run.state === 'queued' || run.state === 'running'
 
 /** A name with its unit. */

@@ -29,7 +29,7 @@ import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation
 import { useSelection } from '../api/selection'
 import { RarePanel, WorstPanel } from '../prove/Rare'
 import { ScatterPanel } from '../prove/Scatter'
-import { atWork, runName, show, span as duration } from '../words'
+import { atWork, beginning, runName, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
@@ -293,6 +293,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
               run {run.run}, seed {run.question.seed}, revision {run.revision}
             </span>
           </h1>
+          {beginning(run) && <p className="mb-0 mt-1">{beginning(run)}</p>}
           <div className="d-flex align-items-center gap-3 mt-2">
             {run.budget > 0 && (
               <div className="bar">

@@ -1,0 +1,57 @@
+package study_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/bench"
+	"ropebench/study"
+)
+
+// A study of the best design of another says which design that is, and of which run, and whether a better one is known.
+func TestAStudySaysWhichDesignItIsAbout(t *testing.T) {
+	t.Parallel()
+	for _, goal := range []string{"minimize: f", "maximize: g"} {
+		w := open(t, t.TempDir())
+		revision := w.revise(t, `bench: 1
+inputs:
+  x: {nominal: 1, range: [0, 4]}
+  z: {nominal: 0, scatter: {normal: {mean: 0, sd: 0.1}}}
+solver: {formulas: {f: {unit: kg, formula: (x-2)^2 + 3 + z}, g: {unit: N, formula: 7 - f}}}
+requirements: {R1: {of: f, at_most: 4}}
+studies:
+  best: {kind: optimize, `+goal+`, method: nelder-mead, budget: {evaluations: 12}}
+  about: {kind: uncertainty, at: {best-of: best}, points: 4}
+  nominal: {kind: uncertainty, points: 4}
+  named: {kind: uncertainty, at: {x: 3}, points: 4}
+  next: {kind: optimize, minimize: f, method: nelder-mead, start: {best-of: best}, budget: {evaluations: 4}}
+`)
+		ask := func(q study.Question) ended {
+			q.Seed, q.Fresh = 1, true
+			run := w.run(t, revision, q)
+			require.Equal(t, study.Finished, run.State, run.Reason)
+			return run
+		}
+		one := ask(study.Question{Study: "best"})
+		says := ask(study.Question{Study: "about"}).Question.About
+		assert.Regexp(t, fmt.Sprintf(`^evaluation %d of run %d \(best\) with [fg] = \S+ (kg|N)$`, one.Headline.Evaluation, one.ID), says)
+
+		worse := ask(study.Question{Study: "best", Evaluations: 2, Start: map[string]bench.Value{"x": {Number: 2.9}}})
+		says = ask(study.Question{Study: "about"}).Question.About
+		assert.Contains(t, says, fmt.Sprintf("evaluation %d of run %d (best)", worse.Headline.Evaluation, worse.ID))
+		assert.Contains(t, says, fmt.Sprintf("; run %d has a better one, evaluation %d with ", one.ID, one.Headline.Evaluation))
+		assert.Contains(t, ask(study.Question{Study: "next"}).Question.About, fmt.Sprintf("of run %d (best)", worse.ID))
+
+		missed := ask(study.Question{Study: "best", Evaluations: 1, Start: map[string]bench.Value{"x": {Number: 0.1}}})
+		says = ask(study.Question{Study: "about"}).Question.About
+		assert.Contains(t, says, fmt.Sprintf("of run %d (best)", missed.ID))
+		assert.Contains(t, says, ", which misses a requirement; run ")
+
+		assert.Equal(t, "the nominal design", ask(study.Question{Study: "nominal"}).Question.About)
+		assert.Equal(t, "the design that the study names", ask(study.Question{Study: "named"}).Question.About)
+		assert.Empty(t, one.Question.About)
+	}
+}
