@@ -93,6 +93,7 @@ func (v view) verification(run found, of api.Run) {
 	if of.Revision != run.Revision {
 		v.line("%s", v.ochre(fmt.Sprintf("! it was found on revision %d; the bench has changed since", of.Revision)))
 	}
+	v.recorded(run.Recorded)
 	v.line("")
 	if run.Best == nil {
 		return
@@ -104,6 +105,17 @@ func (v view) verification(run found, of api.Run) {
 	v.ends(run.AtEnds)
 	v.neighbourhood(run.Neighbourhood)
 	v.provenance(run.Provenance)
+}
+
+// recorded says whether fresh values are those that were recorded.
+func (v view) recorded(r *result.Recorded) {
+	switch {
+	case r == nil:
+	case r.Differs:
+		v.line("%s", v.ochre("! "+r.Says))
+	default:
+		v.line("%s", v.slate(r.Says))
+	}
 }
 
 // provenance says where values come from.

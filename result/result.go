@@ -32,6 +32,8 @@ type Parts struct {
 	Checks  []Check  `json:"checks,omitempty"`
 	Sample  *Sample  `json:"sample,omitempty"`
 	Repeats *Repeats `json:"repeats,omitempty"`
+	// Recorded compares the values of a verification with those that the run of its candidate has recorded.
+	Recorded *Recorded `json:"recorded,omitempty"`
 	// Neighbourhood is of a verification that looked around its candidate.
 	Neighbourhood *Neighbourhood `json:"neighbourhood,omitempty"`
 	// Probabilities say of each requirement how probable it is that it is met under Scatter.
@@ -153,6 +155,12 @@ type Repeats struct {
 	Evaluations []int `json:"evaluations"`
 	Usable      int   `json:"usable"`
 	Met         int   `json:"met"` // of these, that meet every requirement
+}
+
+// Recorded says whether values that were computed afresh are those that a run has recorded.
+type Recorded struct {
+	Differs bool   `json:"differs"`
+	Says    string `json:"says"`
 }
 
 // A Headline is the best design in short.

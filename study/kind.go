@@ -77,6 +77,8 @@ type session struct {
 	earlier func() ([]optimize.Evaluated, error)
 	// provenance says where evaluations come from.
 	provenance func(ctx context.Context) (*result.Provenance, error)
+	// recorded are the values that the run of a candidate has recorded for it, by name, and whether the bench is as it was; nil where there are none.
+	recorded func() (values map[string]float64, sameRevision bool, err error)
 	// record reads an evaluation, with its curves.
 	record func(number int) (dispatch.Record, error)
 	// choose makes an evaluation the best design: its number, its whole design and values, and the objective where the study has one.

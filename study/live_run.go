@@ -229,6 +229,10 @@ func (r *Runs) execute(l *liveRun) (reason string, err error) {
 			provenance: func(ctx context.Context) (*result.Provenance, error) {
 				return r.provenance(ctx, run, content, blackBox)
 			},
+			recorded: func() (map[string]float64, bool, error) {
+				values, revision, err := r.recordedOf(*run.Question.Of)
+				return values, revision == run.Revision, err
+			},
 			choose: func(number int, design core.Design, values []float64, objective *float64) {
 				l.change(func() {
 					l.standing.choose(number, design, values, objective)

@@ -63,12 +63,30 @@ func verify(ctx context.Context, s *session) (string, error) {
 		}
 	}
 	s.enter(func(p *result.Parts) { p.Repeats = &repeats })
+	if err := s.compareWithRecorded(outcomes); err != nil {
+		return "", err
+	}
 	if at := slices.IndexFunc(outcomes[1:], func(o core.Outcome) bool { return o.State == core.OK }); s.Question.Around && at >= 0 {
 		if err := s.lookAround(ctx, designs[1], outcomes[1+at].Values); err != nil {
 			return "", err
 		}
 	}
 	return "the candidate was evaluated afresh " + times(s.Question.Repeats), nil
+}
+
+// compareWithRecorded says whether the values of the candidate are those that its run has recorded. The nominal design comes first.
+func (s *session) compareWithRecorded(outcomes []core.Outcome) error {
+	at := slices.IndexFunc(outcomes[1:], func(o core.Outcome) bool { return o.State == core.OK })
+	if s.Question.Of == nil || at < 0 {
+		return nil
+	}
+	recorded, sameRevision, err := s.recorded()
+	if err != nil || recorded == nil {
+		return err
+	}
+	part := comparedWith(s.Model, *s.Question.Of, recorded, outcomes[1+at].Values, outcomes[0].Values, sameRevision)
+	s.enter(func(p *result.Parts) { p.Recorded = part })
+	return nil
 }
 
 func times(n int) string {

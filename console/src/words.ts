@@ -86,6 +86,9 @@ export function beginning({ question: { kind, about } }: Run): string | undefine
   return `${kind === 'uncertainty' || kind === 'sensitivity' || kind === 'sample' ? 'about' : 'from'} ${about}`
 }
 
+/** What the service says in a clause, as a sentence. */
+export const sentence = (says: string) => `${says[0]!.toUpperCase()}${says.slice(1)}.`
+
 export const atWork = (run: Run) => run.state === 'queued' || run.state === 'running'
 
 /** A name with its unit. */

@@ -64,13 +64,17 @@ func (s Subject) requirements(d *Document) {
 
 func (s Subject) repeats() string {
 	r := s.Verified.Parts.Repeats
+	recorded := ""
+	if s.Verified.Parts.Recorded != nil {
+		recorded = "; " + s.Verified.Parts.Recorded.Says
+	}
 	switch {
 	case r == nil:
-		return "the candidate was evaluated afresh"
+		return "the candidate was evaluated afresh" + recorded
 	case len(r.Evaluations) == 1:
-		return "the candidate was evaluated afresh, once"
+		return "the candidate was evaluated afresh, once" + recorded
 	}
-	return fmt.Sprintf("the candidate was evaluated afresh %d times, %d of them gave values and %d met every requirement; the worst is shown", len(r.Evaluations), r.Usable, r.Met)
+	return fmt.Sprintf("the candidate was evaluated afresh %d times, %d of them gave values and %d met every requirement; the worst is shown", len(r.Evaluations), r.Usable, r.Met) + recorded
 }
 
 func verdictWords(r Row) string {

@@ -15,7 +15,7 @@ import { Panel } from '../parts/Panel'
 import { Points } from '../parts/Points'
 import { Relief } from '../parts/Relief'
 import { Trouble } from '../parts/Trouble'
-import { show, titled } from '../words'
+import { sentence, show, titled } from '../words'
 import { accepted, ranked, rangesOf, type Tradeoff } from './front'
 import { Weighing, type Wishes } from './Weighing'
 
@@ -37,7 +37,7 @@ export function Front({ bench, run, table, front, tradeoff, settled, unitOf }: P
   return (
     <Panel title="Trade-off" aside={`${tradeoff.count} ${tradeoff.count === 1 ? 'design' : 'designs'} on the front`} style={{ gridColumn: '2 / 4' }}>
       <p className="mb-2">
-        {tradeoff.says[0]!.toUpperCase() + tradeoff.says.slice(1)}. {settled && <Growth run={run} tradeoff={tradeoff} />}
+        {sentence(tradeoff.says)} {settled && <Growth run={run} tradeoff={tradeoff} />}
       </p>
       <div className="d-flex gap-2 mb-2">
         {objectives.length > 2 && (

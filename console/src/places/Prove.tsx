@@ -11,7 +11,7 @@ import { RequirementsTable } from '../parts/RequirementsTable'
 import { Trouble } from '../parts/Trouble'
 import { Value } from '../parts/Value'
 import { ReportLinks } from '../prove/ReportLinks'
-import { atWork, change, runName, show, summary } from '../words'
+import { atWork, change, runName, sentence, show, summary } from '../words'
 import { foreign, isStudy, studyOf, useOwnBench, usePlace } from './place'
 
 /** Prove: the verdicts and margins of a verified design, before and after. */
@@ -156,6 +156,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
               found && `It gave no values: ${run.last_failure ?? run.reason}`
             )}
           </p>
+          {found?.recorded && <p className={found.recorded.differs ? 'note mb-0' : 'muted mb-0'}>{sentence(found.recorded.says)}</p>}
           {run.unreliable && <p className="note">{run.unreliable}.</p>}
           {run.changes && run.changes.length > 0 && (
             <div className="note">
@@ -185,7 +186,7 @@ function Head({ bench, run, found, runs, onStarted }: { bench: Bench; run: Run; 
 function Neighbourhood({ found }: { found: NonNullable<Result['neighbourhood']> }) {
   return (
     <Panel title="Around it" aside={`${found.neighbours.length} neighbours, one step to each side of every input`}>
-      <p>{found.says[0]!.toUpperCase() + found.says.slice(1)}.</p>
+      <p>{sentence(found.says)}</p>
       <ul className="mb-0">
         {found.losses.map((l) => (
           <li key={l.requirement}>

@@ -3,7 +3,7 @@ import { Panel } from '../parts/Panel'
 import { RequirementCell } from '../parts/RequirementCell'
 import { ToldTable } from '../parts/ToldTable'
 import { VerdictTag } from '../parts/VerdictTag'
-import { percent, show, titled } from '../words'
+import { percent, sentence, show, titled } from '../words'
 
 type Scatter = NonNullable<Result['scatter']>
 
@@ -15,7 +15,7 @@ export function ScatterPanel({ bench, scatter, probabilities }: { bench: Bench; 
   const values = bench.outputs.filter((o) => scatter.values[o.name])
   return (
     <Panel title="Under scatter" aside={`of ${scatter.inputs.join(', ')}`} style={{ gridColumn: '2 / 4' }}>
-      <p className={scatter.together.to < 0.99 ? 'attention' : undefined}>{scatter.says[0]!.toUpperCase() + scatter.says.slice(1)}.</p>
+      <p className={scatter.together.to < 0.99 ? 'attention' : undefined}>{sentence(scatter.says)}</p>
       {scatter.causes && <p>{scatter.causes}.</p>}
       {scatter.predicted && (
         <p className="note calm">
