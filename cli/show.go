@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -237,6 +238,9 @@ func (v view) run(r found) {
 	if r.Question.About != "" {
 		v.line("%s", beginning(r.Question))
 	}
+	if says := v.heldAndFreed(r.Question); says != nil {
+		v.line("%s", strings.Join(says, ", "))
+	}
 	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
 	if len(r.Unshown) > 0 {
@@ -268,6 +272,34 @@ func beginning(q api.Question) string {
 		return "about " + q.About
 	}
 	return "from " + q.About
+}
+
+// heldAndFreed is what a run held and freed besides its study, and where it looked farther than the bench does.
+func (v view) heldAndFreed(q api.Question) (says []string) {
+	for _, name := range sortedNames(q.Hold) {
+		says = append(says, name+" held at "+q.Hold[name].Show(v.inputOf(name).Unit))
+	}
+	for _, name := range sortedNames(q.Free) {
+		moves := q.Free[name]
+		if moves == nil {
+			says = append(says, name+" freed")
+			continue
+		}
+		one := fmt.Sprintf("%s from %s to %s", name, plain.Show(moves.Lower), plain.With(moves.Upper, v.inputOf(name).Unit))
+		if in := v.inputOf(name); in.Range != nil && (moves.Lower < in.Range.Lower || moves.Upper > in.Range.Upper) {
+			one += fmt.Sprintf(", wider than its range of %s to %s", plain.Show(in.Range.Lower), plain.Show(in.Range.Upper))
+		}
+		says = append(says, one)
+	}
+	return says
+}
+
+// inputOf is an input of the bench, by its name; an empty one where the bench has it no more.
+func (v view) inputOf(name string) api.Input {
+	if i := slices.IndexFunc(v.bench.Inputs, func(in api.Input) bool { return in.Name == name }); i >= 0 {
+		return v.bench.Inputs[i]
+	}
+	return api.Input{}
 }
 
 // failures says why evaluations failed, and how often.

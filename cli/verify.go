@@ -6,6 +6,7 @@ import (
 	"maps"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -92,6 +93,9 @@ func (v view) verification(run found, of api.Run) {
 	}
 	if of.Revision != run.Revision {
 		v.line("%s", v.ochre(fmt.Sprintf("! it was found on revision %d; the bench has changed since", of.Revision)))
+	}
+	if says := v.heldAndFreed(of.Question); says != nil {
+		v.line("%s", v.slate("it was found with "+strings.Join(says, ", ")))
 	}
 	v.recorded(run.Recorded)
 	v.line("")

@@ -15,7 +15,8 @@ import { Surfaces } from '../explore/Surfaces'
 import { Panel } from '../parts/Panel'
 import { StartStudy } from '../parts/StartStudy'
 import { Trouble } from '../parts/Trouble'
-import { atWork, beginning, runName } from '../words'
+import { Asked } from '../parts/Asked'
+import { atWork, runName } from '../words'
 import { foreign, isStudy, useOwnBench, usePlace } from './place'
 
 const views = { matters: 'What matters', designs: 'Designs', surfaces: 'Surfaces', curves: 'Curves' } as const
@@ -115,7 +116,7 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
           </h1>
           {run.question.kind === 'sample' && !atWork(run) && <MorePoints run={run} />}
         </div>
-        {beginning(run) && <p className="mb-0 mt-1">{beginning(run)}</p>}
+        <Asked run={run} bench={bench} />
         <p className="muted mb-2 mt-1">{atWork(run) ? [run.note, run.trying].filter(Boolean).join('; ') || 'at work' : `${run.state}: ${run.reason}`}</p>
         <nav className="tabs" aria-label="Views">
           {Object.entries(views).map(([name, words]) => (

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { useControlRun, useEvaluation, useResult, useRun, useTable } from '../api/queries'
 import { inputsOf, valuesOf, type Column, type Table } from '../api/table'
 import type { Bench, EvaluationDetail, Headline, Result, Run, Study } from '../api/types'
+import { Asked } from '../parts/Asked'
 import { ConvergenceFigure } from '../parts/ConvergenceFigure'
 import { CurveFigure } from '../parts/CurveFigure'
 import { EvaluationsTable } from '../parts/EvaluationsTable'
@@ -29,7 +30,7 @@ import { keptWithReserve, pricePaid, worstViolation } from '../improve/violation
 import { useSelection } from '../api/selection'
 import { RarePanel, WorstPanel } from '../prove/Rare'
 import { ScatterPanel } from '../prove/Scatter'
-import { atWork, beginning, runName, show, span as duration } from '../words'
+import { atWork, runName, show, span as duration } from '../words'
 import { foreign, isStudy, nominalRun, objectiveAt, studyOf, unitOf, useOwnBench, usePlace } from './place'
 
 /** Improve: start a study, and watch its run. */
@@ -293,7 +294,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
               run {run.run}, seed {run.question.seed}, revision {run.revision}
             </span>
           </h1>
-          {beginning(run) && <p className="mb-0 mt-1">{beginning(run)}</p>}
+          <Asked run={run} bench={bench} />
           <div className="d-flex align-items-center gap-3 mt-2">
             {run.budget > 0 && (
               <div className="bar">
