@@ -45,6 +45,17 @@ func startsAt(b *bench.Bench, of bench.Study, chosen Run, all []Run) string {
 	return says
 }
 
+// evaluationOf names an evaluation of a run; the best one as startsAt does.
+func evaluationOf(b *bench.Bench, c Candidate, all []Run) string {
+	at := slices.IndexFunc(all, func(run Run) bool { return run.ID == c.Run })
+	if at >= 0 && all[at].Headline != nil && all[at].Headline.Evaluation == c.Evaluation {
+		if of, found := b.Study(all[at].Question.Study); found {
+			return startsAt(b, of, all[at], all)
+		}
+	}
+	return fmt.Sprintf("evaluation %d of run %d", c.Evaluation, c.Run)
+}
+
 // aboutADesign are the kinds of studies that are about one design.
 var aboutADesign = []string{"uncertainty"}
 

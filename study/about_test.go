@@ -45,6 +45,13 @@ studies:
 		assert.Contains(t, says, fmt.Sprintf("; run %d has a better one, evaluation %d with ", one.ID, one.Headline.Evaluation))
 		assert.Contains(t, ask(study.Question{Study: "next"}).Question.About, fmt.Sprintf("of run %d (best)", worse.ID))
 
+		best := one.Headline.Evaluation
+		again := ask(study.Question{Study: "nominal", Of: &study.Candidate{Run: one.ID, Evaluation: best}, Start: one.Best.Inputs})
+		assert.Contains(t, again.Question.About, fmt.Sprintf("evaluation %d of run %d (best) with ", best, one.ID))
+		assert.NotContains(t, again.Question.About, "better")
+		again = ask(study.Question{Study: "nominal", Of: &study.Candidate{Run: one.ID, Evaluation: 1}, Start: one.Best.Inputs})
+		assert.Equal(t, fmt.Sprintf("evaluation 1 of run %d", one.ID), again.Question.About)
+
 		missed := ask(study.Question{Study: "best", Evaluations: 1, Start: map[string]bench.Value{"x": {Number: 0.1}}})
 		says = ask(study.Question{Study: "about"}).Question.About
 		assert.Contains(t, says, fmt.Sprintf("of run %d (best)", missed.ID))

@@ -138,17 +138,19 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		return err
 	}
 	start, _ := s.StartsFrom()
-	if start.BestOf == "" || q.Start != nil {
-		if q.Start == nil {
-			q.About = standsAt(s, start)
-		} else if q.Of != nil {
-			q.About = fmt.Sprintf("evaluation %d of run %d", q.Of.Evaluation, q.Of.Run)
-		}
+	if start.BestOf == "" && q.Start == nil {
+		q.About = standsAt(s, start)
 		return nil
 	}
 	all, err := r.All(benchName)
 	if err != nil {
 		return err
+	}
+	if q.Start != nil {
+		if q.Of != nil {
+			q.About = evaluationOf(b, *q.Of, all)
+		}
+		return nil
 	}
 	for _, run := range all {
 		if run.Question.Study != start.BestOf || run.State != Finished || run.Headline == nil {

@@ -360,11 +360,12 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
 
 function counts(run: Run): string {
   const parts: string[] = []
-  if (run.failed) parts.push(`${run.failed} failed`)
-  if (run.not_tried) parts.push(`${run.not_tried} not tried`)
-  if (run.coarse) parts.push(`${run.coarse} coarse ones`)
-  if (run.reused) parts.push(`${run.reused} reused`)
-  parts.push(`${run.feasible} feasible`)
+  const say = (n: number | undefined, what: string) => n && parts.push(`${n.toLocaleString('en')} ${what}`)
+  say(run.failed, 'failed')
+  say(run.not_tried, 'not tried')
+  say(run.coarse, 'coarse ones')
+  say(run.reused, 'reused')
+  parts.push(`${run.feasible.toLocaleString('en')} feasible`)
   const asked = run.evaluations - run.not_tried - run.reused // of the solver
   const pace = run.elapsed / Math.max(1, asked)
   if (run.state === 'running' && asked > 1 && run.budget > run.evaluations) parts.push(`about ${duration(pace * (run.budget - run.evaluations))} left`)
