@@ -1,0 +1,29 @@
+package study_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"ropebench/study"
+)
+
+// An equation with a tolerance is aimed at its center: the best design lies within the band, wherever the search passed it at its best, and the answer says
+// at what it was aimed.
+func TestABandIsAimedAtItsCenter(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, `bench: 1
+inputs: {x: {nominal: 1, range: [0, 4]}, y: {nominal: 3, range: [0, 4]}}
+solver: {formulas: {f: x + y, v: x*y - 2}}
+requirements: {E: {of: v, equals: 0, within: 1e-2}}
+studies: {best: {kind: optimize, minimize: f, method: sqp, budget: {evaluations: 60}}}
+`)
+	run := w.run(t, revision, study.Question{Study: "best", Seed: 1})
+	require.Equal(t, study.Finished, run.State, run.Reason)
+	assert.True(t, run.Best.Feasible)
+	assert.InDelta(t, 0, run.Best.Values["v"], 5e-3, "the edge, to which the objective pulls, is at -0.01")
+	require.Len(t, run.Optimum.Holds, 1)
+	assert.Contains(t, run.Optimum.Holds[0].Says, "aimed at the center of its band, v = 0")
+}
