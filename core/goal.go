@@ -57,6 +57,17 @@ func (g Goal) Least(values []float64) float64 {
 	return sum
 }
 
+// Paid is what the values, one for each column, pay for limits that have a price.
+func (g Goal) Paid(values []float64) float64 {
+	paid := 0.0
+	for _, c := range g.Constraints {
+		if c.Price > 0 {
+			paid += c.Price * c.Limit.Violation(values[c.Value])
+		}
+	}
+	return paid
+}
+
 // Feasible is true if the values, one for each column, keep every limit that has no price; reserves are not asked for. A value that is not known
 // keeps no limit.
 func (g Goal) Feasible(values []float64) bool {

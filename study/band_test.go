@@ -27,3 +27,29 @@ studies: {best: {kind: optimize, minimize: f, method: sqp, budget: {evaluations:
 	require.Len(t, run.Optimum.Holds, 1)
 	assert.Contains(t, run.Optimum.Holds[0].Says, "aimed at the center of its band, v = 0")
 }
+
+// A study that leaves a soft requirement out of meet pays nothing for it.
+func TestNothingIsPaidForWhatAStudyLeavesOut(t *testing.T) {
+	t.Parallel()
+	w := open(t, t.TempDir())
+	revision := w.revise(t, `bench: 1
+inputs: {x: {nominal: 1, range: [0, 4]}}
+solver: {formulas: {f: 10 - x, g: x}}
+requirements: {S: {of: g, at_most: 2, price: 0.5}}
+studies:
+  paid: {kind: optimize, minimize: f}
+  free: {kind: optimize, minimize: f, meet: []}
+  front: {kind: optimize, objectives: [{minimize: f}, {minimize: g}], meet: [], budget: {evaluations: 40}}
+`)
+	paid := w.run(t, revision, study.Question{Study: "paid", Seed: 1})
+	assert.InDelta(t, 4, paid.Best.Inputs["x"].Number, 1e-9)
+	assert.InDelta(t, 1, paid.Best.Paid, 1e-9)
+	free := w.run(t, revision, study.Question{Study: "free", Seed: 1})
+	assert.InDelta(t, 4, free.Best.Inputs["x"].Number, 1e-9)
+	assert.Zero(t, free.Best.Paid)
+	front := w.run(t, revision, study.Question{Study: "front", Seed: 1})
+	require.NotEmpty(t, front.Front, front.Reason)
+	for _, d := range front.Front {
+		assert.Zero(t, d.Paid)
+	}
+}

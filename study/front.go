@@ -19,10 +19,12 @@ import (
 type front struct {
 	model      *model.Model
 	objectives []core.Objective
-	called     []model.Column // the objectives, where they are no columns of the model
-	members    []member
-	growing    bool     // the run is at work: what takes long is left for its end
-	missing    []member // while there are no members: designs that miss what is asked by little more than the least
+	// constraints are those of the study, of which soft ones are paid for.
+	constraints []core.Constraint
+	called      []model.Column // the objectives, where they are no columns of the model
+	members     []member
+	growing     bool     // the run is at work: what takes long is left for its end
+	missing     []member // while there are no members: designs that miss what is asked by little more than the least
 }
 
 // A member of a front with its objectives, to be made least.
@@ -53,7 +55,7 @@ const alike = 1.1
 
 // leastViolated is the front of those that miss least.
 func (f *front) leastViolated() front {
-	g := front{model: f.model, objectives: f.objectives, growing: f.growing}
+	g := front{model: f.model, objectives: f.objectives, constraints: f.constraints, growing: f.growing}
 	for _, m := range f.missing {
 		if !g.bettered(m.at, m.number) {
 			g.enter(m)
@@ -203,7 +205,8 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	var shown []*result.Design
 	for _, i := range indices {
 		m := members[i]
-		d := f.model.Describe(m.number, m.design, m.values, objectiveOf(core.Goal{Objectives: f.objectives}, m.values))
+		goal := core.Goal{Objectives: f.objectives, Constraints: f.constraints}
+		d := shownWithPaid(f.model, m.number, m.design, m.values, objectiveOf(goal, m.values), goal)
 		for k, o := range f.objectives {
 			d.Values[f.column(k).Name] = m.values[o.Value]
 		}

@@ -47,7 +47,7 @@ func (r *Runs) Front(id int, q FrontQuestion) (again FrontAgain, err error) {
 			return FrontAgain{Front: parts.Front, Tradeoff: parts.Tradeoff, Growth: []result.Growth{}}, err
 		}
 	}
-	f := front{model: a.Model}
+	f := front{model: a.Model, constraints: a.Problem.Constraints}
 	if f.objectives, err = objectivesOf(a, q); err != nil {
 		return again, err
 	}
@@ -99,7 +99,7 @@ func (f *front) growth(met []dispatch.Record, t *result.Tradeoff) []result.Growt
 		}
 	}
 	var stages []result.Growth
-	early := front{model: f.model, objectives: f.objectives}
+	early := front{model: f.model, objectives: f.objectives, constraints: f.constraints}
 	seen := 0
 	for stage := 1; stage <= stagesOfGrowth; stage++ {
 		upTo := (len(met)*stage + stagesOfGrowth - 1) / stagesOfGrowth

@@ -62,7 +62,7 @@ func newRobustProblem(s *session) (*robustProblem, error) {
 		r.problem.Objectives = append(r.problem.Objectives, core.Objective{Value: r.add(goal.Formula), Maximize: goal.Maximize})
 		r.tell(result.Told{Of: goal.Formula.Text, Unit: s.unitOfStatistic(goal.Formula)}, r.problem.Objectives[len(r.problem.Objectives)-1].Value)
 	}
-	r.front = front{model: s.Model, objectives: r.problem.Objectives}
+	r.front = front{model: s.Model, objectives: r.problem.Objectives, constraints: s.Problem.Constraints}
 	for _, goal := range s.Study.Goals() {
 		r.front.called = append(r.front.called, model.Column{Name: goal.Formula.Text, Unit: s.unitOfStatistic(goal.Formula)})
 	}

@@ -11,6 +11,7 @@ import (
 	"ropebench/core/budget"
 	"ropebench/core/verdict"
 	"ropebench/dispatch"
+	"ropebench/model"
 	"ropebench/result"
 )
 
@@ -39,7 +40,7 @@ type evaluation struct {
 }
 
 func newStanding(a *Asked) *standing {
-	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}, front: front{model: a.Model, objectives: a.Problem.Objectives}}
+	s := &standing{asked: a, order: budget.NewOrder(a.Problem.Goal), failed: failures{reasons: map[string]*result.Failure{}}, front: front{model: a.Model, objectives: a.Problem.Objectives, constraints: a.Problem.Constraints}}
 	return s
 }
 
@@ -124,7 +125,14 @@ func (s *standing) describe(e *evaluation) *result.Design {
 	if objective == nil || e != s.best {
 		objective = objectiveOf(s.asked.Problem.Goal, e.values)
 	}
-	return s.asked.Model.Describe(e.number, e.design, e.values, objective)
+	return shownWithPaid(s.asked.Model, e.number, e.design, e.values, objective, s.asked.Problem.Goal)
+}
+
+// shownWithPaid shows an evaluation, with what is paid for soft requirements that the study has: meet may leave them out.
+func shownWithPaid(m *model.Model, number int, design core.Design, values []float64, objective *float64, goal core.Goal) *result.Design {
+	d := m.Describe(number, design, values, objective)
+	d.Paid = goal.Paid(values)
+	return d
 }
 
 // choose makes an evaluation the best one.
