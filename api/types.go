@@ -127,6 +127,7 @@ type Study struct {
 	Watch         []string `json:"watch,omitempty"`
 	Moves         []string `json:"moves"` // inputs
 	Targets       []Target `json:"targets,omitempty"`
+	Pays          []string `json:"pays,omitempty"` // soft requirements, by their ids
 	// Evaluations is how many a search takes at most; 0: that is not known before.
 	Evaluations int `json:"evaluations,omitempty"`
 }
@@ -317,7 +318,8 @@ type Question struct {
 	Keep        string                  `json:"keep,omitempty"`
 	Slots       int                     `json:"slots,omitempty"`
 	Of          *Candidate              `json:"of,omitempty"`
-	About       string                  `json:"about,omitempty"` // which design the study is about, or starts at, in words
+	About       string                  `json:"about,omitempty"`   // from which design a search starts, or which one a study is about, in words
+	Besides     []string                `json:"besides,omitempty"` // what Hold and Free say, in words
 	Start       map[string]bench.Value  `json:"start,omitempty"`
 	More        []int                   `json:"more,omitempty"` // points that were added to a sample, each time
 }

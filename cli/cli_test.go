@@ -325,15 +325,3 @@ func TestTheShellIsOfferedWhatCanStandThere(t *testing.T) {
 		assert.True(t, strings.HasPrefix(out.String(), c.offers), "%v: %s", c.args, out.String())
 	}
 }
-
-func TestARunSaysWhatItHeldAndFreed(t *testing.T) {
-	t.Parallel()
-	var out strings.Builder
-	x := bench.Input{Name: "x", Unit: "mm", Range: &bench.Range{Lower: 0, Upper: 20}}
-	v := view{out: &out, bench: api.Bench{Inputs: []api.Input{{Input: x}, {Input: bench.Input{Name: "y", Unit: "kg"}}}}}
-	q := api.Question{Hold: map[string]bench.Value{"y": {Number: 3.5}}, Free: map[string]*bench.Range{"x": {Lower: 0, Upper: 60}, "gone": nil}}
-	assert.Equal(t, []string{"y held at 3.5 kg", "gone freed", "x from 0 to 60 mm, wider than its range of 0 to 20"}, v.heldAndFreed(q))
-	q.Free["x"].Upper = 6
-	assert.Equal(t, []string{"y held at 3.5 kg", "gone freed", "x from 0 to 6 mm"}, v.heldAndFreed(q))
-	assert.Empty(t, v.heldAndFreed(api.Question{}))
-}

@@ -235,11 +235,10 @@ func change(from, to bench.Value) string {
 // run shows where a run is, and its result.
 func (v view) run(r found) {
 	v.line("%s  run %d, revision %d, seed %d: %s%s", r.Question.Study, r.ID, r.Revision, r.Question.Seed, r.State, prefixed(" - ", r.Reason))
-	if r.Question.About != "" {
-		v.line("%s", beginning(r.Question))
-	}
-	if says := v.heldAndFreed(r.Question); says != nil {
-		v.line("%s", strings.Join(says, ", "))
+	for _, says := range slices.Concat([]string{r.Question.About}, r.Question.Besides) {
+		if says != "" {
+			v.line("%s", says)
+		}
 	}
 	v.line("%s", v.slate(counts(r.Run)))
 	v.line("")
@@ -264,42 +263,6 @@ func (v view) run(r found) {
 	}
 	v.best(r)
 	v.answer(r)
-}
-
-// beginning says which design a run is about, or where its search starts.
-func beginning(q api.Question) string {
-	if q.Kind == "uncertainty" || q.Kind == "sensitivity" || q.Kind == "sample" {
-		return "about " + q.About
-	}
-	return "from " + q.About
-}
-
-// heldAndFreed is what a run held and freed besides its study, and where it looked farther than the bench does.
-func (v view) heldAndFreed(q api.Question) (says []string) {
-	for _, name := range sortedNames(q.Hold) {
-		says = append(says, name+" held at "+q.Hold[name].Show(v.inputOf(name).Unit))
-	}
-	for _, name := range sortedNames(q.Free) {
-		moves := q.Free[name]
-		if moves == nil {
-			says = append(says, name+" freed")
-			continue
-		}
-		one := fmt.Sprintf("%s from %s to %s", name, plain.Show(moves.Lower), plain.With(moves.Upper, v.inputOf(name).Unit))
-		if in := v.inputOf(name); in.Range != nil && (moves.Lower < in.Range.Lower || moves.Upper > in.Range.Upper) {
-			one += fmt.Sprintf(", wider than its range of %s to %s", plain.Show(in.Range.Lower), plain.Show(in.Range.Upper))
-		}
-		says = append(says, one)
-	}
-	return says
-}
-
-// inputOf is an input of the bench, by its name; an empty one where the bench has it no more.
-func (v view) inputOf(name string) api.Input {
-	if i := slices.IndexFunc(v.bench.Inputs, func(in api.Input) bool { return in.Name == name }); i >= 0 {
-		return v.bench.Inputs[i]
-	}
-	return api.Input{}
 }
 
 // failures says why evaluations failed, and how often.

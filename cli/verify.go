@@ -94,8 +94,8 @@ func (v view) verification(run found, of api.Run) {
 	if of.Revision != run.Revision {
 		v.line("%s", v.ochre(fmt.Sprintf("! it was found on revision %d; the bench has changed since", of.Revision)))
 	}
-	if says := v.heldAndFreed(of.Question); says != nil {
-		v.line("%s", v.slate("it was found with "+strings.Join(says, ", ")))
+	if len(of.Question.Besides) > 0 {
+		v.line("%s", v.slate("it was found with "+strings.Join(of.Question.Besides, "; ")))
 	}
 	v.recorded(run.Recorded)
 	v.line("")

@@ -103,17 +103,13 @@ func (m *Model) IsNominal(design core.Design) bool {
 	return true
 }
 
-// Describe shows an evaluation that is OK with its values and verdicts, and with the objective of a study; nil if it has none.
-func (m *Model) Describe(number int, design core.Design, values []float64, objective *float64) *result.Design {
-	d := &result.Design{Evaluation: number, Inputs: m.Values(design), Values: map[string]float64{}, Feasible: m.Feasible(values), Requirements: m.Judge(values), Objective: objective}
+// Describe shows an evaluation that is OK with its values and verdicts, and with the objective of a study; nil if it has none. The goal of the study says which
+// soft requirements are paid for.
+func (m *Model) Describe(number int, design core.Design, values []float64, objective *float64, goal core.Goal) *result.Design {
+	d := &result.Design{Evaluation: number, Inputs: m.Values(design), Values: map[string]float64{}, Feasible: m.Feasible(values), Requirements: m.Judge(values), Objective: objective, Paid: goal.Paid(values)}
 	for i, column := range m.Columns {
 		if column.Source != Matched {
 			d.Values[column.Name] = values[i]
-		}
-	}
-	for _, t := range m.Targets {
-		if t.Price > 0 {
-			d.Paid += t.Price * t.Limit.Violation(values[t.Column])
 		}
 	}
 	d.Misses = m.Misses(values)

@@ -114,7 +114,7 @@ func TestVerdicts(t *testing.T) {
 	assert.Nil(t, m.Judge(nil)["R1"].Value)
 	v, _ = values(t, m, core.Design{12})
 	mass := v.Row(0)[m.Column("mass")]
-	described := m.Describe(7, core.Design{12}, v.Row(0), &mass)
+	described := m.Describe(7, core.Design{12}, v.Row(0), &mass, m.Problem(bench.Study{}, nil, m.Design(nil)).Goal)
 	assert.False(t, described.Feasible)
 	assert.Equal(t, "R1 by 2.333", strings.Split(described.Misses, " mm")[0], "the reserve is not a limit")
 	assert.InDelta(t, 1.2, *described.Objective, 1e-12)

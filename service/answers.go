@@ -39,6 +39,11 @@ func describe(b *bench.Bench, saved store.Bench, stated string) api.Bench {
 		for _, target := range t.Targets() {
 			answer.Targets = append(answer.Targets, api.Target{Of: target.Of.Text, To: target.To})
 		}
+		for _, q := range b.MetBy(t) {
+			if q.Price > 0 {
+				answer.Pays = append(answer.Pays, q.ID)
+			}
+		}
 		a.Studies = append(a.Studies, answer)
 	}
 	return a
@@ -77,7 +82,7 @@ func shownRun(r study.Run) api.Run {
 	q := r.Question
 	return api.Run{ID: r.ID, Version: r.Version, Bench: r.Bench, Revision: r.Revision,
 		Question: api.Question{Kind: q.Kind, Study: q.Study, Seed: q.Seed, Evaluations: q.Evaluations, Hold: q.Hold, Free: q.Free, Fresh: q.Fresh,
-			Design: q.Design, Repeats: q.Repeats, Around: q.Around, Keep: q.Keep, Slots: q.Slots, Of: (*api.Candidate)(q.Of), Start: q.Start, About: q.About, More: q.More},
+			Design: q.Design, Repeats: q.Repeats, Around: q.Around, Keep: q.Keep, Slots: q.Slots, Of: (*api.Candidate)(q.Of), Start: q.Start, About: q.About, Besides: q.Besides, More: q.More},
 		State: string(r.State), Reason: r.Reason, Note: r.Note, Trying: r.Trying, Budget: r.Budget, Created: r.Created, Began: r.Began, Ended: r.Ended,
 		Elapsed: r.Elapsed.Seconds(), Counts: r.Counts, Headline: r.Headline, Found: r.Found, LastFailure: r.LastWhy, SolverKey: r.SolverKey}
 }

@@ -12,6 +12,7 @@ import (
 
 	"ropebench/bench"
 	"ropebench/bench/words"
+	"ropebench/core"
 	"ropebench/core/formula"
 	"ropebench/explore"
 	"ropebench/report/document"
@@ -164,7 +165,7 @@ func (k *collection) design() error {
 		return err
 	}
 	if record.Values != nil {
-		c.Design = k.reading.model.Describe(record.Number, record.Design, record.Values, nil)
+		c.Design = k.reading.model.Describe(record.Number, record.Design, record.Values, nil, core.Goal{})
 	}
 	if run.Revision != k.subject.Revision {
 		if c.Changes, err = k.s.changes(k.subject.Name, run.Revision, k.subject.Revision); err != nil {

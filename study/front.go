@@ -206,7 +206,7 @@ func (f *front) show() ([]*result.Design, *result.Tradeoff, *evaluation) {
 	for _, i := range indices {
 		m := members[i]
 		goal := core.Goal{Objectives: f.objectives, Constraints: f.constraints}
-		d := shownWithPaid(f.model, m.number, m.design, m.values, objectiveOf(goal, m.values), goal)
+		d := f.model.Describe(m.number, m.design, m.values, objectiveOf(goal, m.values), goal)
 		for k, o := range f.objectives {
 			d.Values[f.column(k).Name] = m.values[o.Value]
 		}

@@ -46,7 +46,8 @@ type Question struct {
 	Earlier     []Earlier               `json:"earlier,omitempty"`     // evaluations of other runs that a search may know, recorded likewise
 	Of          *Candidate              `json:"of,omitempty"`          // verify: where the candidate comes from
 	Start       map[string]bench.Value  `json:"start,omitempty"`       // the best design of another study, recorded when this run was queued
-	About       string                  `json:"about,omitempty"`       // which design the study is about, or starts at, in words; "": the nominal one
+	About       string                  `json:"about,omitempty"`       // from which design a search starts, or which one a study is about, in words; "": the nominal one
+	Besides     []string                `json:"besides,omitempty"`     // what Hold and Free say, in words, and where a range is wider than that of the bench
 	Learned     *result.Learned         `json:"learned,omitempty"`     // by the search that ended at Start, recorded likewise
 	Until       *time.Time              `json:"until,omitempty"`       // of a budget that names a time of day: the next one when this run was queued
 	More        []int                   `json:"more,omitempty"`        // points that were added to a sample, each time

@@ -126,7 +126,7 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 	if !found {
 		return nil // Ask says what is wrong
 	}
-	q.Kind = s.Kind
+	q.Kind, q.Besides = s.Kind, besides(b, *q)
 	if until := s.Budget.Until; !until.IsZero() && bench.IsClock(until) {
 		next := bench.Next(until, time.Now())
 		q.Until = &next
@@ -139,7 +139,7 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 	}
 	start, _ := s.StartsFrom()
 	if start.BestOf == "" && q.Start == nil {
-		q.About = standsAt(s, start)
+		q.About = beginning(s, atItsOwn(s, start))
 		return nil
 	}
 	all, err := r.All(benchName)
@@ -148,7 +148,7 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 	}
 	if q.Start != nil {
 		if q.Of != nil {
-			q.About = evaluationOf(b, *q.Of, all)
+			q.About = beginning(s, evaluationOf(b, *q.Of, all))
 		}
 		return nil
 	}
@@ -160,7 +160,7 @@ func (r *Runs) resolve(benchName string, b *bench.Bench, q *Question) error {
 		if err == nil && parts.Best != nil {
 			q.Start, q.Learned = parts.Best.Inputs, parts.Learned
 			of, _ := b.Study(start.BestOf)
-			q.About = startsAt(b, of, run, all)
+			q.About = beginning(s, bestOfStudy(b, of, run, all))
 		}
 		return err
 	}

@@ -11,7 +11,6 @@ import (
 	"ropebench/core/budget"
 	"ropebench/core/verdict"
 	"ropebench/dispatch"
-	"ropebench/model"
 	"ropebench/result"
 )
 
@@ -125,14 +124,7 @@ func (s *standing) describe(e *evaluation) *result.Design {
 	if objective == nil || e != s.best {
 		objective = objectiveOf(s.asked.Problem.Goal, e.values)
 	}
-	return shownWithPaid(s.asked.Model, e.number, e.design, e.values, objective, s.asked.Problem.Goal)
-}
-
-// shownWithPaid shows an evaluation, with what is paid for soft requirements that the study has: meet may leave them out.
-func shownWithPaid(m *model.Model, number int, design core.Design, values []float64, objective *float64, goal core.Goal) *result.Design {
-	d := m.Describe(number, design, values, objective)
-	d.Paid = goal.Paid(values)
-	return d
+	return s.asked.Model.Describe(e.number, e.design, e.values, objective, s.asked.Problem.Goal)
 }
 
 // choose makes an evaluation the best one.

@@ -197,7 +197,7 @@ func (h hunt) cell(at map[string]bench.Value, found optimize.Result) result.Cell
 	c := result.Cell{At: at, Used: found.Used, Says: found.Reason, State: "failed"}
 	best := found.Best
 	if best.Outcome.State == core.OK && best.Outcome.Values != nil {
-		c.Best = shownWithPaid(h.Model, best.Outcome.Number, h.problem.Whole(best.Design), best.Outcome.Values, objectiveOf(h.problem.Goal, best.Outcome.Values), h.problem.Goal)
+		c.Best = h.Model.Describe(best.Outcome.Number, h.problem.Whole(best.Design), best.Outcome.Values, objectiveOf(h.problem.Goal, best.Outcome.Values), h.problem.Goal)
 		c.State = "infeasible"
 		if h.problem.Feasible(best.Outcome.Values) {
 			c.State = "finished"

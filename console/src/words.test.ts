@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { Bench, Judgment, Requirement, Run } from './api/types'
-import { beginning, bytes, change, heldAndFreed, runName, show, span, summary, titled } from './words'
+import type { Judgment, Requirement, Run } from './api/types'
+import { bytes, change, runName, show, span, summary, titled } from './words'
 
 describe('show', () => {
   it.each([
@@ -49,27 +49,8 @@ describe('summary', () => {
   })
 })
 
-const run = (question: Partial<Run['question']>) => ({ question: { kind: 'optimize', study: 'best', seed: 1, ...question } }) as Run
-
-describe('beginning', () => {
-  it('says which design a run is about, or starts from', () => {
-    expect(beginning(run({}))).toBeUndefined()
-    expect(beginning(run({ about: 'evaluation 4 of run 2' }))).toBe('from evaluation 4 of run 2')
-    expect(beginning(run({ kind: 'uncertainty', about: 'the nominal design' }))).toBe('about the nominal design')
-  })
-})
-
-describe('heldAndFreed', () => {
-  it('says where a run looked farther than the bench does', () => {
-    const bench = { inputs: [{ name: 'x', range: { lower: 0, upper: 20 } }] } as Bench
-    const asked = run({ hold: { y: 3.5 }, free: { x: { lower: 0, upper: 60 }, z: null } })
-    expect(heldAndFreed(asked, bench)).toEqual(['y held at 3.5', 'x from 0 to 60, wider than its range of 0 to 20', 'z freed'])
-    expect(heldAndFreed(run({ free: { x: { lower: 2, upper: 6 } } }), bench)).toEqual(['x from 2 to 6'])
-    expect(heldAndFreed(run({}), bench)).toEqual([])
-  })
-})
-
 describe('runName', () => {
+  const run = (question: Partial<Run['question']>) => ({ question: { kind: 'optimize', study: 'best', seed: 1, ...question } }) as Run
   it('says what makes a run different', () => {
     expect(runName(run({}))).toBe('best')
     expect(runName(run({ seed: 2, hold: { springs: 3 } }))).toBe('best, seed 2, springs held')

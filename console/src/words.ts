@@ -1,4 +1,4 @@
-import type { Bench, Judgment, Requirement, Run } from './api/types'
+import type { Judgment, Requirement, Run } from './api/types'
 
 /** Writes a value for people: a word as it is, a number with four significant digits, thousands parted by commas. */
 export function show(value: number | string | null | undefined): string {
@@ -80,29 +80,8 @@ export function runName(run: Run): string {
   return parts.join(', ')
 }
 
-/** Which design a run is about, or where its search starts. */
-export function beginning({ question: { kind, about } }: Run): string | undefined {
-  if (!about) return undefined
-  return `${kind === 'uncertainty' || kind === 'sensitivity' || kind === 'sample' ? 'about' : 'from'} ${about}`
-}
-
 /** What the service says in a clause, as a sentence. */
 export const sentence = (says: string) => `${says[0]!.toUpperCase()}${says.slice(1)}.`
-
-/** What a run held and freed besides its study, and where it looked farther than the bench does. */
-export function heldAndFreed({ question: q }: Run, bench?: Bench): string[] {
-  const says = Object.entries(q.hold ?? {}).map(([name, value]) => `${name} held at ${show(value)}`)
-  for (const [name, range] of Object.entries(q.free ?? {})) {
-    if (!range) {
-      says.push(`${name} freed`)
-      continue
-    }
-    const own = bench?.inputs.find((input) => input.name === name)?.range
-    const wider = own && (range.lower < own.lower || range.upper > own.upper)
-    says.push(`${name} from ${show(range.lower)} to ${show(range.upper)}${wider ? `, wider than its range of ${show(own.lower)} to ${show(own.upper)}` : ''}`)
-  }
-  return says
-}
 
 export const atWork = (run: Run) => run.state === 'queued' || run.state === 'running'
 

@@ -14,7 +14,7 @@ describe('runs beside each other', () => {
   })
 
   it('say what they were asked besides their study', () => {
-    const asked = { seed: 4, hold: { springs: 3 }, free: { mass: { lower: 1, upper: 2 }, gap: null }, start: { gap: 1 }, evaluations: 90 }
+    const asked = { seed: 4, besides: ['springs held at 3', 'mass from 1 to 2', 'gap freed'], start: { gap: 1 }, evaluations: 90 }
     expect(askedBesides(run(1, 'best', asked), 3)).toBe('seed 4, springs held at 3, mass from 1 to 2, gap freed, from another start, 90 evaluations')
     expect(askedBesides(run(1, 'best'), 4)).toBe('seed 1, revision 3')
   })

@@ -1,6 +1,6 @@
 import type { Bench, Convergence, Run } from '../api/types'
 import type { Line } from '../parts/Lines'
-import { heldAndFreed, show } from '../words'
+import { show } from '../words'
 
 /** The searches among the runs of a bench, the newest first. */
 export const searchesOf = (bench: Bench, runs: Run[]): Run[] =>
@@ -14,10 +14,9 @@ export const suggested = (searches: Run[], most: number): number[] =>
   searches.filter((run) => run.question.study === searches[0]?.question.study).slice(0, most).map((run) => run.run)
 
 /** What a run was asked besides its study: another seed, inputs held or freed, another start, a budget of its own. */
-export function askedBesides(run: Run, newest: number): string {
-  const { question: q, revision } = run
-  const says = [`seed ${q.seed}`, ...heldAndFreed(run)]
-  if (q.start) says.push('from another start')
+export function askedBesides({ question: q, revision }: Run, newest: number): string {
+  const says = [`seed ${q.seed}`, ...(q.besides ?? [])]
+  if (q.start) says.push(q.about ?? 'from another start')
   if (q.evaluations) says.push(`${show(q.evaluations)} evaluations`)
   if (revision !== newest) says.push(`revision ${revision}`)
   return says.join(', ')

@@ -1,9 +1,8 @@
-import type { Bench, Run } from '../api/types'
-import { beginning, heldAndFreed } from '../words'
+import type { Run } from '../api/types'
 
-/** Which design a run is about or starts at, and what it held and freed besides its study: nothing where there is nothing of it. */
-export function Asked({ run, bench }: { run: Run; bench: Bench }) {
-  const says = [beginning(run), heldAndFreed(run, bench).join(', ')].filter(Boolean)
+/** From which design a search starts, or which one a study is about, and what the run held and freed: nothing where there is nothing of it. */
+export function Asked({ run: { question } }: { run: Run }) {
+  const says = [question.about, ...(question.besides ?? [])].filter(Boolean)
   if (says.length === 0) return null
   return <p className="mb-0 mt-1">{says.join('; ')}</p>
 }

@@ -116,7 +116,7 @@ function RunView({ path, bench: newest, run, view, onHold }: ViewProps) {
           </h1>
           {run.question.kind === 'sample' && !atWork(run) && <MorePoints run={run} />}
         </div>
-        <Asked run={run} bench={bench} />
+        <Asked run={run} />
         <p className="muted mb-2 mt-1">{atWork(run) ? [run.note, run.trying].filter(Boolean).join('; ') || 'at work' : `${run.state}: ${run.reason}`}</p>
         <nav className="tabs" aria-label="Views">
           {Object.entries(views).map(([name, words]) => (

@@ -153,8 +153,9 @@ function Violation({ run, table, bench }: { run: Run; table: Table; bench: Bench
 }
 
 /** What each evaluation pays for soft requirements, beside its objective. */
-function PricePaid({ run, table, bench, unit }: { run: Run; table: Table; bench: Bench; unit?: string }) {
-  const column = useMemo(() => pricePaid(table, bench.requirements), [table, bench.requirements])
+function PricePaid({ run, table, bench, study, unit }: { run: Run; table: Table; bench: Bench; study?: Study; unit?: string }) {
+  const pays = study?.pays
+  const column = useMemo(() => pricePaid(table, bench.requirements.filter((q) => pays?.includes(q.id))), [table, bench.requirements, pays])
   if (!column) return null
   return (
     <Panel title="Price paid for soft requirements by evaluation" aside="beside the objective" style={{ gridColumn: '2 / 4' }}>
@@ -218,7 +219,7 @@ function RunView({ bench: newest, run, nominal, onStart }: ViewProps) {
       {found?.fit && <Calibration fit={found.fit} />}
       {found?.cells && found.cells.length > 0 && <Cells bench={bench} run={run.run} cells={found.cells} objective={study?.objective} unit={unitOf(bench, study?.objective)} />}
       {table.data && <Violation run={run} table={table.data} bench={bench} />}
-      {table.data && <PricePaid run={run} table={table.data} bench={bench} unit={unitOf(bench, study?.objective)} />}
+      {table.data && <PricePaid run={run} table={table.data} bench={bench} study={study} unit={unitOf(bench, study?.objective)} />}
       {table.data && inputsOf(table.data).length > 0 && (
         <Panel title="Inputs by evaluation" aside="lines are the ends of each range" style={found?.best ? undefined : wide}>
           <InputStrips run={run.run} table={table.data} inputs={bench.inputs} budget={span} />
@@ -294,7 +295,7 @@ function RunHead({ bench, run, found, nominal }: { bench: Bench; run: Run; found
               run {run.run}, seed {run.question.seed}, revision {run.revision}
             </span>
           </h1>
-          <Asked run={run} bench={bench} />
+          <Asked run={run} />
           <div className="d-flex align-items-center gap-3 mt-2">
             {run.budget > 0 && (
               <div className="bar">

@@ -140,7 +140,7 @@ describe('Improve beside the objective', () => {
   const figures = () => screen.getAllByRole('img').map((e) => e.getAttribute('aria-label'))
   it('draws what a study watches and aims at, and what is paid', async () => {
     const requirements = [...bench.requirements, { id: 'R2', says: 'Quiet', of: 'noise', unit: 'dB', kind: 'at_most', limits: [60], limit: 'at most 60 dB', decisive: false, price: 2 }]
-    const studies = bench.studies.map((s) => ({ ...s, targets: [{ of: 'length', to: 5.5 }] }))
+    const studies = bench.studies.map((s) => ({ ...s, targets: [{ of: 'length', to: 5.5 }], pays: ['R2'] }))
     show('improve/1', [run(1, 'optimize', { best: best() })], { requirements: requirements as Bench['requirements'], studies })
     await screen.findByText('noise by evaluation')
     expect(text()).toContain('length by evaluation a target')
