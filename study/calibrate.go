@@ -135,7 +135,11 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 		return "", err
 	}
 	if before[0].State == core.OK {
-		if err := f.reachesPoints(ctx, f.start, "where the search is to begin"); err != nil {
+		curves, err := f.curvesAt(ctx, f.start)
+		if err == nil {
+			err = f.reachesPoints(curves, "where the search is to begin")
+		}
+		if err != nil {
 			return "", err
 		}
 	}
@@ -151,11 +155,7 @@ func calibrate(ctx context.Context, s *session) (string, error) {
 
 // reachesPoints returns an error where all points of a match lie outside of the curve of a design: nothing would be fitted to them, and the sum of squares
 // would be least for that.
-func (f *fitting) reachesPoints(ctx context.Context, design core.Design, which string) error {
-	curves, err := f.curvesAt(ctx, design)
-	if err != nil {
-		return err
-	}
+func (f *fitting) reachesPoints(curves [][]curve.Curve, which string) error {
 	for i, m := range f.matches() {
 		if m.Curve == "" {
 			continue
@@ -202,11 +202,11 @@ func (f *fitting) fitted(ctx context.Context, found optimize.Result, before []fl
 		}
 	}
 	part.Says = f.saysOf(fit, unknown, best.Design, part)
-	if err := f.reachesPoints(ctx, best.Design, "that was found"); err != nil {
-		return err
-	}
 	curves, err := f.curvesAt(ctx, best.Design)
 	if err != nil {
+		return err
+	}
+	if err := f.reachesPoints(curves, "that was found"); err != nil {
 		return err
 	}
 	at := 0

@@ -66,6 +66,8 @@ func add(to, v []float64) {
 	}
 }
 
+func scaled(v []float64, by float64) []float64 { return plus(v, v, by-1) }
+
 func minus(a, b []float64) []float64 { return plus(a, b, -1) }
 
 // plus is a + share*b.

@@ -77,21 +77,7 @@ func (d *descent) followOnLattice(ctx context.Context, before place) error {
 			return err
 		}
 	} else {
-		d.stale = true
-		d.here.slopes = make([][]float64, len(d.functions))
-		move := minus(d.along(d.here.point), d.along(before.point))
-		for k, f := range d.functions {
-			columns := before.targets
-			if f.column != noColumn {
-				columns = [][]float64{plus(before.slopes[k], before.slopes[k], f.sign-1)}
-			}
-			var carried [][]float64
-			for i, column := range d.columnsOf(f) {
-				gap := d.here.outcome.Values[column] - before.outcome.Values[column] - dot(columns[i], move)
-				carried = append(carried, plus(columns[i], move, gap/dot(move, move)))
-			}
-			d.here.slopes[k] = d.slopesOf(f, &d.here, d.here.outcome.Values, carried)
-		}
+		d.carryOn(before)
 	}
 	if before.values != nil {
 		d.bendBy(before)
@@ -117,25 +103,22 @@ func (d *descent) slopesOnLattice(ctx context.Context) error {
 	if len(missing) == 0 {
 		return nil
 	}
-	var points [][]float64
-	for _, j := range d.axes {
-		other := slices.Clone(d.here.point)
-		other[j] = d.nextLevel(j, d.here.point[j])
-		points = append(points, other)
+	points := make([][]float64, len(d.axes))
+	for a, j := range d.axes {
+		points[a] = d.towardsMiddle(d.here.point, j)
 	}
 	trials, err := d.ask(ctx, points)
 	d.fit(&d.here, trials, missing)
 	return err
 }
 
-// nextLevel is the coordinate of the value beside one, on the side of the middle.
-func (d *descent) nextLevel(axis int, u float64) float64 {
-	in := d.space[axis]
-	step := 1 / float64(in.Levels())
-	if u > 0.5 {
-		step = -step
+// towardsMiddle is the point that has the next value of a list, on the side of the middle.
+func (d *descent) towardsMiddle(point []float64, input int) []float64 {
+	beside := d.aroundIn(point, []int{input})
+	if point[input] > 0.5 {
+		return beside[0]
 	}
-	return in.Unit(in.Value(u + step))
+	return beside[len(beside)-1]
 }
 
 // stepOnLattice goes to a better point of the lattice, and is false where none of those that are believed to be better is.
@@ -178,15 +161,7 @@ func (d *descent) stepOnLattice(ctx context.Context) (bool, error) {
 
 // nextOnLattice goes to the best of the neighbors along one list, and is false where none is better.
 func (d *descent) nextOnLattice(ctx context.Context) (bool, error) {
-	var points [][]float64
-	for _, j := range d.axes {
-		for _, u := range nextTo(d.space[j], d.here.point[j]) {
-			other := slices.Clone(d.here.point)
-			other[j] = u
-			points = append(points, other)
-		}
-	}
-	trials, err := d.ask(ctx, points)
+	trials, err := d.ask(ctx, d.aroundIn(d.here.point, d.axes))
 	moved := false
 	for _, t := range trials {
 		if t.rank.Better(d.here.rank) {

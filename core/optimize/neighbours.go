@@ -96,9 +96,12 @@ func nearestRows(in space.Input, at int) []float64 {
 }
 
 // around lists the points that differ from one in one stepped input, by a neighbour.
-func (s *search) around(point []float64) [][]float64 {
+func (s *search) around(point []float64) [][]float64 { return s.aroundIn(point, s.stepped()) }
+
+// aroundIn does so in some inputs: that of the lower value comes before that of the higher one.
+func (s *search) aroundIn(point []float64, inputs []int) [][]float64 {
 	var points [][]float64
-	for _, j := range s.stepped() {
+	for _, j := range inputs {
 		for _, u := range nextTo(s.space[j], point[j]) {
 			other := slices.Clone(point)
 			other[j] = u

@@ -162,15 +162,27 @@ func (d *descent) follow(ctx context.Context, before place) error {
 		d.stale = false
 		return d.differentiate(ctx, &d.here)
 	}
+	d.carryOn(before)
+	return nil
+}
+
+// carryOn gives the place after a step the slopes of the place before it, corrected by what the step has shown: C. G. Broyden's formula.
+func (d *descent) carryOn(before place) {
 	_, d.here.slopes = d.look(d.here.point, true)
 	move := minus(d.along(d.here.point), d.along(before.point))
-	length := dot(move, move)
 	for _, k := range d.asked() {
-		gap := d.here.values[k] - before.values[k] - dot(before.slopes[k], move)
-		d.here.slopes[k] = plus(before.slopes[k], move, gap/length)
+		f, columns := d.functions[k], before.targets
+		if f.column != noColumn {
+			columns = [][]float64{scaled(before.slopes[k], f.sign)}
+		}
+		var carried [][]float64
+		for i, column := range d.columnsOf(f) {
+			gap := d.here.outcome.Values[column] - before.outcome.Values[column] - dot(columns[i], move)
+			carried = append(carried, plus(columns[i], move, gap/dot(move, move)))
+		}
+		d.here.slopes[k] = d.slopesOf(f, &d.here, d.here.outcome.Values, carried)
 	}
 	d.stale = true
-	return nil
 }
 
 // renew replaces slopes that were carried on.
