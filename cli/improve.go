@@ -94,13 +94,21 @@ func (v view) places(o *result.Optimum) {
 		if !p.Feasible {
 			mark = markInfeasible
 		}
-		row := table.Row{fmt.Sprintf("evaluation %d", p.Evaluation), shown(p.Objective, ""), mark}
+		row := table.Row{fmt.Sprintf("evaluation %d", p.Evaluation), shown(p.Objective, "") + besidePaid(p.Paid), mark}
 		for _, name := range moving[:min(6, len(moving))] {
 			row = append(row, p.Inputs[name].Show(""))
 		}
 		t.AppendRow(row)
 	}
 	t.Render()
+}
+
+// besidePaid is what is paid for soft requirements, beside an objective.
+func besidePaid(paid float64) string {
+	if paid == 0 {
+		return ""
+	}
+	return " (" + plain.Show(paid) + " paid)"
 }
 
 // reached shows targets with what they came to.
@@ -133,7 +141,7 @@ func (v view) spread(s *result.Spread) {
 		if !end.Feasible {
 			mark = v.ochre(markInfeasible)
 		}
-		t.AppendRow(table.Row{end.Seed, shown(end.Objective, ""), end.Evaluation, mark, end.Says})
+		t.AppendRow(table.Row{end.Seed, shown(end.Objective, "") + besidePaid(end.Paid), end.Evaluation, mark, end.Says})
 	}
 	t.Render()
 }

@@ -41,6 +41,7 @@ type Place struct {
 	Evaluation int                    `json:"evaluation"`
 	Inputs     map[string]bench.Value `json:"inputs"`
 	Objective  *float64               `json:"objective,omitempty"`
+	Paid       float64                `json:"paid,omitempty"` // for soft requirements that are missed, beside the objective
 	Feasible   bool                   `json:"feasible"`
 	Searches   int                    `json:"searches"`
 }
@@ -64,6 +65,7 @@ type Seed struct {
 	Seed       uint64   `json:"seed"`
 	Evaluation int      `json:"evaluation,omitempty"` // its best; none where nothing was usable
 	Objective  *float64 `json:"objective,omitempty"`
+	Paid       float64  `json:"paid,omitempty"` // for soft requirements that are missed, beside the objective
 	Feasible   bool     `json:"feasible"`
 	Used       int      `json:"used"`
 	Says       string   `json:"says"`

@@ -104,7 +104,7 @@ func (h hunt) contradictions(found optimize.Result, o *optimize.Optimum) []resul
 func (h hunt) places(found optimize.Result) []result.Place {
 	var places []result.Place
 	for _, other := range found.Others[:min(shownPlaces, len(found.Others))] {
-		p := result.Place{Evaluation: other.Number, Inputs: h.Model.Values(h.problem.Whole(other.Design)), Feasible: other.Feasible, Searches: other.Searches}
+		p := result.Place{Evaluation: other.Number, Inputs: h.Model.Values(h.problem.Whole(other.Design)), Paid: other.Paid, Feasible: other.Feasible, Searches: other.Searches}
 		if h.problem.Aims() {
 			objective := other.Objective
 			if len(h.problem.Objectives) > 0 && h.problem.Objectives[0].Maximize {

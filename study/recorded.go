@@ -72,7 +72,7 @@ func comparedWith(m *model.Model, of Candidate, recorded map[string]float64, val
 		more = fmt.Sprintf("; and %d more", len(differ)-shownDifferences)
 		differ = differ[:shownDifferences]
 	}
-	why := "; the solver gives other values for the same design: see that it starts afresh each time, or give it noisy: true"
+	why := "; the solver gives other values for the same design: see whether a program or a file that the bench does not name has changed, and whether each start is a fresh one, or give it noisy: true"
 	switch {
 	case m.Bench.Solver.Noisy:
 		why = "; the solver is noisy"

@@ -304,13 +304,16 @@ func (h hunt) repeated(ctx context.Context) (optimize.Result, error) {
 		}
 		end := result.Seed{Seed: one.seed, Evaluation: found.Best.Outcome.Number, Objective: objectiveOf(h.problem.Goal, found.Best.Outcome.Values),
 			Feasible: found.Best.Design != nil && h.problem.Feasible(found.Best.Outcome.Values), Used: found.Used, Says: found.Reason}
+		if found.Best.Outcome.Values != nil {
+			end.Paid = h.problem.Paid(found.Best.Outcome.Values)
+		}
 		ends = append(ends, end)
 		if best.Best.Design == nil || found.Best.Design != nil && order.Rank(found.Best.Outcome).Better(order.Rank(best.Best.Outcome)) {
 			best = found
 		}
 		answers = append(answers, found.Answers...)
 		best.Answers = answers
-		h.enter(func(p *result.Parts) { p.Spread = &result.Spread{Ends: ends, Says: apart(ends)} })
+		h.enter(func(p *result.Parts) { p.Spread = &result.Spread{Ends: ends, Says: apart(ends, h.problem.Objectives)} })
 	}
 	return best, nil
 }
@@ -319,7 +322,11 @@ func (h hunt) repeated(ctx context.Context) (optimize.Result, error) {
 const sameEnd = 1e-3
 
 // apart says how far apart searches ended.
-func apart(ends []result.Seed) string {
+func apart(ends []result.Seed, objectives []core.Objective) string {
+	sign, with := 1.0, ""
+	if len(objectives) > 0 && objectives[0].Maximize {
+		sign = -1
+	}
 	least, most, feasible := math.Inf(1), math.Inf(-1), 0
 	for _, end := range ends {
 		if !end.Feasible {
@@ -327,7 +334,11 @@ func apart(ends []result.Seed) string {
 		}
 		feasible++
 		if end.Objective != nil {
-			least, most = min(least, *end.Objective), max(most, *end.Objective)
+			objective := *end.Objective + sign*end.Paid
+			least, most = min(least, objective), max(most, objective)
+			if end.Paid > 0 {
+				with = ", with what is paid for soft requirements"
+			}
 		}
 	}
 	searches := plain.Count(len(ends), "search")
@@ -340,11 +351,11 @@ func apart(ends []result.Seed) string {
 	case math.IsInf(least, 1):
 		return fmt.Sprintf("%d of %s found a design that meets every requirement", feasible, searches)
 	case feasible < len(ends):
-		return fmt.Sprintf("%d of %s found designs that meet every requirement, with objectives from %s to %s: do not believe one of them alone", feasible, searches, plain.Show(least), plain.Show(most))
+		return fmt.Sprintf("%d of %s found designs that meet every requirement, with objectives from %s to %s%s: do not believe one of them alone", feasible, searches, plain.Show(least), plain.Show(most), with)
 	case most-least <= sameEnd*math.Max(math.Abs(least), math.Abs(most)):
-		return fmt.Sprintf("all %s ended at an objective of %s", searches, plain.Show(least))
+		return fmt.Sprintf("all %s ended at an objective of %s%s", searches, plain.Show(least), with)
 	}
-	return fmt.Sprintf("%s ended at objectives from %s to %s: do not believe one of them alone", searches, plain.Show(least), plain.Show(most))
+	return fmt.Sprintf("%s ended at objectives from %s to %s%s: do not believe one of them alone", searches, plain.Show(least), plain.Show(most), with)
 }
 
 // settled enters what a search found: how it ended, and what holds its best design.

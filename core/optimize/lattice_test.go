@@ -134,5 +134,8 @@ func TestStepsAlongListsKeepLimits(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, 40.0, result.Best.Outcome.Values[0], "exact %v", exact)
 		assert.True(t, result.Best.Rank.Kept())
+		quick, err := Auto(context.Background(), p, evaluate, Options{Seed: 1, Budget: 150, Effort: Quick}, nil)
+		require.NoError(t, err)
+		assert.Regexp(t, "^converged after .*: no neighbor that differs in one input betters it; other starts were not tried$", quick.Reason)
 	}
 }

@@ -88,7 +88,7 @@ func (b *basins) others(best budget.Answer, point []float64, l *landscape) []Pla
 		if found.outcome.State != core.OK || b.apart(found.point, point) < sameSpot {
 			continue
 		}
-		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: l.objective(found.values), Feasible: found.rank.Kept(), Searches: found.searches})
+		others = append(others, Place{Design: found.design, Number: found.outcome.Number, Objective: l.objective(found.values), Paid: l.goal.Paid(found.outcome.Values), Feasible: found.rank.Kept(), Searches: found.searches})
 	}
 	return others
 }
@@ -161,9 +161,20 @@ func FromStart(ctx context.Context, p Problem, e core.Evaluator, o Options, watc
 		if len(k.found) > 0 {
 			end = k.found[0].ending
 		}
-		err = end.reason()
+		if err = end.reason(); len(k.axes) == 0 && end.level {
+			err = budget.Ended{Cause: budget.Converged, Reason: k.unbettered(end)}
+		}
 	}
 	return s.result(err)
+}
+
+// unbettered says how a search ended at a place that no small change betters: where every input is stepped or a list, that is one to a neighbor.
+func (l *landscape) unbettered(end ending) string {
+	change := "no small change betters it"
+	if len(l.axes) == 0 {
+		change = "no neighbor that differs in one input betters it"
+	}
+	return fmt.Sprintf("converged after %s: %s", countOf(end.iterations, "step"), change)
 }
 
 func (l *landscape) looker(o Options) *looker {
@@ -216,7 +227,7 @@ func (k *looker) satisfied() error {
 		reason += fmt.Sprintf(", the others at %d that are no better", others)
 	}
 	if k.searches == 1 {
-		reason = fmt.Sprintf("converged after %d steps: no small change betters the design; other starts were not tried", best.iterations)
+		reason = fmt.Sprintf("%s; other starts were not tried", k.unbettered(best.ending))
 	}
 	return budget.Ended{Cause: budget.Converged, Reason: reason}
 }

@@ -38,6 +38,7 @@ type Place struct {
 	Design    core.Design
 	Number    int // of the evaluation
 	Objective float64
+	Paid      float64 // for soft constraints, beside the objective
 	Feasible  bool
 	Searches  int // that ended there
 }

@@ -24,6 +24,9 @@ export function Answer({ optimum, watched }: { optimum: Optimum; watched: string
 
 const kindOf = (good: boolean) => (good ? 'feasible' : 'infeasible')
 
+/** An objective, with what is paid beside it for soft requirements. */
+const withPaid = ({ objective, paid }: { objective?: number; paid?: number }) => show(objective) + (paid ? ` (${show(paid)} paid)` : '')
+
 /** Other places at which searches ended. */
 function Places({ places }: { places: NonNullable<Optimum['places']> }) {
   const names = Object.keys(places[0]!.inputs).filter((name) => places.length === 1 || places.some((p) => p.inputs[name] !== places[0]!.inputs[name]))
@@ -31,7 +34,7 @@ function Places({ places }: { places: NonNullable<Optimum['places']> }) {
     <div className="scroll mt-3">
       <MarkedTable
         heads={['other place, evaluation', 'objective', ...names]}
-        rows={places.map((p) => ({ key: p.evaluation, kind: kindOf(p.feasible), cells: [show(p.evaluation), show(p.objective), ...names.map((name) => show(p.inputs[name]))] }))}
+        rows={places.map((p) => ({ key: p.evaluation, kind: kindOf(p.feasible), cells: [show(p.evaluation), withPaid(p), ...names.map((name) => show(p.inputs[name]))] }))}
       />
     </div>
   )
@@ -43,7 +46,7 @@ export function Spread({ spread }: { spread: NonNullable<Result['spread']> }) {
     <Panel title="Other seeds" aside={spread.says} style={{ gridColumn: '2 / 4' }}>
       <MarkedTable
         heads={['seed', 'objective', 'best evaluation']} words="how it ended"
-        rows={spread.ends.map((end) => ({ key: end.seed, kind: kindOf(end.feasible), cells: [String(end.seed), show(end.objective), show(end.evaluation)], why: end.says }))}
+        rows={spread.ends.map((end) => ({ key: end.seed, kind: kindOf(end.feasible), cells: [String(end.seed), withPaid(end), show(end.evaluation)], why: end.says }))}
       />
     </Panel>
   )

@@ -39,6 +39,7 @@ requirements: {S: {of: g, at_most: 2, price: 0.5}}
 studies:
   paid: {kind: optimize, minimize: f}
   free: {kind: optimize, minimize: f, meet: []}
+  seeds: {kind: optimize, minimize: f, method: sqp, repeats: 2, budget: {evaluations: 20}}
   front: {kind: optimize, objectives: [{minimize: f}, {minimize: g}], meet: [], budget: {evaluations: 40}}
 `)
 	paid := w.run(t, revision, study.Question{Study: "paid", Seed: 1})
@@ -52,4 +53,8 @@ studies:
 	for _, d := range front.Front {
 		assert.Zero(t, d.Paid)
 	}
+	seeds := w.run(t, revision, study.Question{Study: "seeds", Seed: 1})
+	require.NotNil(t, seeds.Spread, seeds.Reason)
+	assert.InDelta(t, 1, seeds.Spread.Ends[1].Paid, 1e-9)
+	assert.Equal(t, "all 2 searches ended at an objective of 7, with what is paid for soft requirements", seeds.Spread.Says, "f is 6, and 1 is paid")
 }
