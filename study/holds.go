@@ -140,6 +140,14 @@ func boolean(b bool) int {
 	return 0
 }
 
+// whyUnpriced says why slopes tell nothing: no input has any, or they are not known.
+func (h hunt) whyUnpriced() string {
+	if !math.IsInf(h.problem.Space.Size(), 1) {
+		return "where every input is stepped or a list"
+	}
+	return "without derivatives"
+}
+
 // nearLimit is the share of a limit within which a design stands at it, where no prices tell.
 const nearLimit = 1e-3
 
@@ -161,7 +169,7 @@ func (h hunt) holdsWithoutPrices(design core.Design, values []float64) []result.
 			hold.End, hold.At = "upper", limit.Upper
 		}
 		unit := h.Model.Bench.Unit(q.Of.Text)
-		hold.Says = fmt.Sprintf("it stands at the limit of %s, %s = %s; what that costs is not known without derivatives", q.Called(), q.Of.Text, plain.With(hold.At, unit))
+		hold.Says = fmt.Sprintf("it stands at the limit of %s, %s = %s; what that costs is not known %s", q.Called(), q.Of.Text, plain.With(hold.At, unit), h.whyUnpriced())
 		holds = append(holds, hold)
 	}
 	for _, end := range h.Model.AtEnds(design) {

@@ -173,7 +173,7 @@ func (h hunt) sentences(found optimize.Result, told *result.Optimum) []string {
 		says = append(says, fmt.Sprintf("%s stayed where the search began, at no end of a range: another start tells whether by chance.", strings.Join(stayed, ", ")))
 	}
 	if says == nil {
-		return []string{"It stands at no limit, and its slopes are not known: what holds it cannot be told."}
+		return []string{"It stands at no limit: what holds it is not known " + h.whyUnpriced() + "."}
 	}
 	return says
 }

@@ -108,6 +108,9 @@ func TestTheBestOfLongListsIsFound(t *testing.T) {
 			if p.Least(result.Best.Outcome.Values) == least {
 				hits++
 			}
+			if result.Neighbours > 0 {
+				assert.Greater(t, result.Neighbours, 2*nearRows, "those along the lists are counted beside those of the catalogs")
+			}
 		}
 	}
 	assert.GreaterOrEqual(t, hits, 20, "of 5 seeds for each of 5 problems, in 4,000 of 396,900 designs")

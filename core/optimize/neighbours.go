@@ -171,12 +171,12 @@ func (k *looker) climb(ctx context.Context, from ending) (ending, error) {
 		if err != nil {
 			return better, err
 		}
-		onLattice := k.long()
-		if len(k.axes) == 0 && len(onLattice) > 0 {
-			trials = slices.DeleteFunc(slices.Clone(trials), func(t trial) bool { return differsIn(t.point, from.point, onLattice) })
-		}
-		if len(k.axes) > 0 || len(onLattice) > 0 {
-			for _, t := range k.promising(from, trials) {
+		if onLattice := k.long(); len(k.axes) > 0 || len(onLattice) > 0 {
+			others := trials
+			if len(k.axes) == 0 { // those on the lattice were compared by the descent
+				others = slices.DeleteFunc(slices.Clone(trials), func(t trial) bool { return differsIn(t.point, from.point, onLattice) })
+			}
+			for _, t := range k.promising(from, others) {
 				end, err := k.descend(ctx, t.point, nil)
 				if end.values != nil && end.rank.Better(better.rank) {
 					better = end
