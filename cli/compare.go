@@ -348,5 +348,5 @@ func percentChange(from, to float64) string {
 	if from == 0 {
 		return ""
 	}
-	return fmt.Sprintf("%+.3g %%", 100*(to-from)/math.Abs(from))
+	return plain.Change(from, to)
 }

@@ -225,11 +225,10 @@ func change(from, to bench.Value) string {
 	case from.Number == 0 || to.Word != "":
 		return ""
 	}
-	percent := 100 * (to.Number - from.Number) / math.Abs(from.Number)
-	if math.Abs(percent) < 0.05 {
+	if math.Abs(to.Number-from.Number) < 5e-4*math.Abs(from.Number) {
 		return "as it was"
 	}
-	return fmt.Sprintf("%+.3g %%", percent)
+	return plain.Change(from.Number, to.Number)
 }
 
 // run shows where a run is, and its result.

@@ -246,7 +246,7 @@ func shareInWords(share float64) string {
 	if share < leastShown {
 		return "a millionth"
 	}
-	return fmt.Sprintf("%.1g %%", 100*share)
+	return plain.About(share)
 }
 
 // sentence makes one of words. A name of the bench keeps its letters.

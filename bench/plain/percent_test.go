@@ -12,3 +12,13 @@ func TestPercentTellsWhatIsNotTheWhole(t *testing.T) {
 		assert.Equal(t, text, Percent(share), share)
 	}
 }
+
+func TestChangesAndRoughShares(t *testing.T) {
+	t.Parallel()
+	for want, pair := range map[string][2]float64{"+18 %": {10, 11.8}, "-61.5 %": {2.599, 1.0006}, "+1,300 %": {0.5, 6.997}, "+200 %": {-1, 1}, "0 %": {3, 3}} {
+		assert.Equal(t, want, Change(pair[0], pair[1]))
+	}
+	for want, share := range map[string]float64{"0.03 %": 3.2e-4, "100 %": 1.04, "2,000 %": 20.4, "2 %": 0.018} {
+		assert.Equal(t, want, About(share))
+	}
+}

@@ -3,7 +3,6 @@ package document
 import (
 	"fmt"
 	"maps"
-	"math"
 	"slices"
 	"strings"
 
@@ -221,7 +220,7 @@ func change(from, to bench.Value) string {
 	if from.Word != "" || to.Word != "" || from.Number == 0 {
 		return ""
 	}
-	return fmt.Sprintf("%+.3g %%", 100*(to.Number-from.Number)/math.Abs(from.Number))
+	return plain.Change(from.Number, to.Number)
 }
 
 // overScatter tells what a search over scatter has found, beside the design that ignores it.
