@@ -69,6 +69,7 @@ func TestSlotsAreFilledWhereTheSolverIsSlow(t *testing.T) {
 	w.took(t, 30)
 	few := w.run(t, revision, study.Question{Study: "few", Seed: 1})
 	assert.Equal(t, 2, few.Question.AtOnce)
+	assert.Contains(t, strings.Join(few.Search.Remarks, " "), "up to 2 designs were evaluated at a time")
 	assert.Equal(t, study.Finished, few.State, few.Reason)
 	assert.LessOrEqual(t, few.Evaluations, 25)
 	w.took(t, 30)
@@ -76,7 +77,9 @@ func TestSlotsAreFilledWhereTheSolverIsSlow(t *testing.T) {
 	w.took(t, 30)
 	assert.Zero(t, w.run(t, revision, study.Question{Study: "each", Seed: 1, Slots: 1}).Question.AtOnce)
 	w.took(t, 0.01)
-	assert.Zero(t, w.run(t, revision, study.Question{Study: "few", Seed: 2}).Question.AtOnce, "it does not pay")
+	alone := w.run(t, revision, study.Question{Study: "few", Seed: 2})
+	assert.Zero(t, alone.Question.AtOnce, "it does not pay")
+	assert.NotContains(t, strings.Join(alone.Search.Remarks, " "), "at a time")
 }
 
 // took writes down an evaluation that took the solver so many seconds.

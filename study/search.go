@@ -259,7 +259,15 @@ func chose(found optimize.Result) string {
 
 // searched is what is told of a search.
 func (h hunt) searched(found optimize.Result) *result.Search {
-	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Misses: found.Best.Design != nil && !found.Best.Rank.Kept(), Says: found.Reason, Remarks: slices.Concat(h.remarks(), h.doubts(found), h.luck(found))}
+	return &result.Search{Coarse: h.usedCoarse(found), Method: strings.Join(h.methods(), ", "), Chose: chose(found), Ended: string(found.Cause), Used: found.Used, ImprovedAt: found.ImprovedAt, Misses: found.Best.Design != nil && !found.Best.Rank.Kept(), Says: found.Reason, Remarks: slices.Concat(h.remarks(), together(found), h.doubts(found), h.luck(found))}
+}
+
+// together says that designs were chosen by which of those at work ended first.
+func together(found optimize.Result) []string {
+	if found.Together < 2 {
+		return nil
+	}
+	return []string{fmt.Sprintf("up to %d designs were evaluated at a time, and the next was chosen as soon as one had ended: another run with the same seed may go another way; --slots 1 makes it repeat itself", found.Together)}
 }
 
 // doubts says which derivatives of the solver were found wrong.

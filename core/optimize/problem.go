@@ -112,6 +112,7 @@ type Result struct {
 	Checks     []Check         // of a search on a stand-in: where it was compared with the solver
 	ImprovedAt int             // how many had been asked at the last improvement that counts
 	Doubted    map[int]Doubt   // values whose derivatives are not those that the solver gives; differences were taken
+	Together   int             // designs at work at a time, of which each was chosen without waiting for the others: which ended first counts; 0: one
 	Chose      string          // of auto: what it did, and why
 	Searches   int             // local searches that were made
 	Ends       int             // places at which they ended

@@ -55,6 +55,7 @@ type search struct {
 	doubts    map[int]Doubt
 	beside    compared // the last design that was compared with its neighbours
 	chose     string
+	together  int             // designs that are at work at a time, of which each is chosen without waiting for the others; 0: one
 	flatSince int             // the improvement after which it was said that nothing better has come
 	ends      *basins         // of local searches; nil: there are none
 	seen      *landscape      // nil: the method has none
@@ -168,7 +169,7 @@ func (s *search) result(err error) (Result, error) {
 	if err != nil && !errors.As(err, &end) {
 		return Result{}, err
 	}
-	r := Result{Easings: s.Easings(), Answers: s.Answers(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Doubted: s.doubts}
+	r := Result{Easings: s.Easings(), Answers: s.Answers(), Best: s.Nearest(), Cause: end.Cause, Reason: end.Reason, Used: s.Used(), ImprovedAt: s.ImprovedAt(), Chose: s.chose, Together: s.together, Doubted: s.doubts}
 	if s.ends != nil && r.Best.Design != nil {
 		r.Searches, r.Ends, r.Unseen, r.Others, r.end = s.ends.searches, len(s.ends.found), s.ends.unseen(), s.ends.others(r.Best, s.space.Point(r.Best.Design), s.seen), s.ends.endingAt(r.Best)
 	}

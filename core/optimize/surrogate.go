@@ -125,7 +125,7 @@ func (l *landscape) believer(p Problem, o Options) *believer {
 
 func (b *believer) search(ctx context.Context) error {
 	if b.atOnce > 1 {
-		b.stream = b.Stream()
+		b.stream, b.together = b.Stream(), b.atOnce
 	}
 	if err := b.begin(ctx); err != nil {
 		return b.drained(ctx, err)
